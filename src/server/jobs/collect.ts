@@ -1,0 +1,153 @@
+import { eq, sql } from "drizzle-orm";
+import type { Problem } from "../../core/formats/openmetrics";
+import { CollectError, type Collected, LIMITS } from "../collect/collector";
+import { COLLECTORS } from "../collect/kinds";
+import { db } from "../db/connection";
+import { type LastRun, sources } from "../db/schema";
+import { log } from "../log";
+import { openSecret } from "../secrets";
+import { append, type SeriesSamples } from "../store/append";
+import { ensureSeries, seriesKey } from "../store/series";
+
+type Source = typeof sources.$inferSelect;
+
+/** Beyond its timeout a run has so long to write what it brought before another runner may take over. */
+const LEASE_MARGIN_MS = 30_000;
+const LONGEST_BACKOFF_MS = 300_000;
+const FUTURE_LIMIT_MS = 60_000;
+const PAST_LIMIT_MS = 30 * 86_400_000;
+
+/**
+ * Takes up to `count` sources that are due and leases them to this runner. A source is leased to one runner at a
+ * time, so its runs never overlap; a runner that died loses its leases with time.
+ */
+export async function leaseDueSources(runnerId: string, count: number, now = Date.now()): Promise<Source[]> {
+  const { rows } = await db().execute<{ id: number }>(sql`
+    UPDATE source SET lease_until = ${now} + timeout_ms + ${LEASE_MARGIN_MS}, leased_by = ${runnerId}
+    WHERE id IN (
+      SELECT id FROM source WHERE NOT paused AND next_at <= ${now} AND lease_until <= ${now}
+      ORDER BY next_at LIMIT ${count} FOR UPDATE SKIP LOCKED)
+    RETURNING id`);
+  if (rows.length === 0) return [];
+  const all = await Promise.all(rows.map(({ id }) => db().select().from(sources).where(eq(sources.id, id))));
+  return all.flat();
+}
+
+/**
+ * One run of a leased source: ask it, store what it says, write down how it went, give the lease back.
+ */
+export async function collectSource(source: Source, runnerId: string): Promise<LastRun> {
+  const startedAt = Date.now();
+  const problems: Problem[] = [];
+  let samples = 0;
+  let seriesCount = 0;
+  let error: LastRun["error"] = null;
+  try {
+    const collected = await ask(source);
+    problems.push(...collected.problems);
+    const batch = await prepare(source, collected, startedAt, problems);
+    seriesCount = batch.length;
+    await append(batch);
+    samples = batch.reduce((sum, part) => sum + part.times.length, 0);
+  } catch (failure) {
+    if (!(failure instanceof CollectError)) throw failure;
+    error = { kind: failure.kind, message: failure.message };
+  }
+  const run: LastRun = {
+    startedAt,
+    durationMs: Date.now() - startedAt,
+    samples,
+    series: seriesCount,
+    error,
+    problems: problems.slice(0, LIMITS.problems),
+  };
+  const failures = error ? source.failures + 1 : 0;
+  await db()
+    .update(sources)
+    .set({
+      lastRun: run,
+      failures,
+      knownUntil: startedAt,
+      nextAt: nextRun(source, failures, startedAt),
+      leaseUntil: 0,
+      leasedBy: null,
+      ...(error ? {} : { lastGoodAt: startedAt }),
+    })
+    .where(sql`${sources.id} = ${source.id} AND ${sources.leasedBy} = ${runnerId}`);
+  if (error) log.warn({ source: source.id, failures, ...error }, "collection failed");
+  return run;
+}
+
+function ask(source: Source): Promise<Collected> {
+  const collector = COLLECTORS[source.kind];
+  if (!collector) throw new CollectError("failed", `no collector is called "${source.kind}"`);
+  return collector.collect({
+    sourceId: source.id,
+    address: source.address,
+    credential: source.credential === null ? null : openSecret(source.credential),
+    timeoutMs: source.timeoutMs,
+  });
+}
+
+/** Sorts what was collected by series, drops times that cannot be, and keeps to the budget of series. */
+async function prepare(source: Source, collected: Collected, startedAt: number, problems: Problem[]) {
+  const bySeries = new Map<
+    string,
+    { metric: string; labels: Record<string, string>; points: [number, number][] }
+  >();
+  let misdated = 0;
+  let overBudget = 0;
+  for (const { metric, labels, time, value } of collected.samples) {
+    const at = time ?? startedAt;
+    if (at > startedAt + FUTURE_LIMIT_MS || at < startedAt - PAST_LIMIT_MS) {
+      misdated++;
+      continue;
+    }
+    const key = seriesKey({ metric, labels });
+    const entry = bySeries.get(key);
+    if (entry) entry.points.push([at, value]);
+    else if (bySeries.size >= LIMITS.seriesASource) overBudget++;
+    else bySeries.set(key, { metric, labels, points: [[at, value]] });
+  }
+  if (misdated > 0)
+    problems.push({
+      line: 0,
+      message: `${misdated} samples lie in the future or more than 30 days back; left out`,
+    });
+  if (overBudget > 0)
+    problems.push({
+      line: 0,
+      message: `more than ${LIMITS.seriesASource} series; ${overBudget} samples left out`,
+    });
+  const ids = await ensureSeries(source.systemId, source.id, collected.metrics, [...bySeries.values()]);
+  const batch: SeriesSamples[] = [];
+  for (const [key, { points }] of bySeries)
+    batch.push({
+      seriesId: ids.get(key)!,
+      times: Float64Array.from(points, (point) => Math.round(point[0])),
+      values: Float64Array.from(points, (point) => point[1]),
+    });
+  return batch;
+}
+
+/**
+ * When to ask again. Sources of one interval are spread over it by their id, so that they do not all come at once.
+ * A failing source is asked less and less often, up to every five minutes.
+ */
+export function nextRun(
+  source: Pick<Source, "id" | "intervalMs">,
+  failures: number,
+  startedAt: number,
+): number {
+  if (failures > 1)
+    return (
+      startedAt +
+      Math.min(
+        source.intervalMs * 2 ** Math.min(failures - 1, 20),
+        Math.max(LONGEST_BACKOFF_MS, source.intervalMs),
+      )
+    );
+  const phase = Math.floor(((source.id * 0.6180339887498949) % 1) * source.intervalMs);
+  const slot = Math.floor((startedAt - phase) / source.intervalMs) + 1;
+  return slot * source.intervalMs + phase;
+}

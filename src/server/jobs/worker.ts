@@ -1,0 +1,76 @@
+/** A runner: collects, judges rules, sends notices and keeps the store within its limits, until it is told to stop. */
+import { randomUUID } from "node:crypto";
+import os from "node:os";
+import { setTimeout as sleep } from "node:timers/promises";
+import { lt } from "drizzle-orm";
+import { closeDatabase, db } from "../db/connection";
+import { runners } from "../db/schema";
+import { log } from "../log";
+import { retainSince } from "../store/retain";
+import { collectSource, leaseDueSources } from "./collect";
+import { evaluateNextRule } from "./evaluate";
+import { sendNextNotice } from "./notify";
+
+const PARALLEL_COLLECTIONS = 16;
+const KEEP_MS = 30 * 86_400_000;
+
+export async function runWorker(signal: AbortSignal) {
+  const id = randomUUID();
+  const startedAt = Date.now();
+  const active = new Set<Promise<unknown>>();
+
+  const loops = [
+    loop("heartbeat", 5000, signal, async () => {
+      const row = { id, host: os.hostname(), pid: process.pid, startedAt, seenAt: Date.now() };
+      await db()
+        .insert(runners)
+        .values(row)
+        .onConflictDoUpdate({ target: runners.id, set: { seenAt: row.seenAt } });
+      await db()
+        .delete(runners)
+        .where(lt(runners.seenAt, row.seenAt - 3_600_000));
+    }),
+    loop("collect", 500, signal, async () => {
+      const free = PARALLEL_COLLECTIONS - active.size;
+      if (free <= 0) return;
+      for (const source of await leaseDueSources(id, free)) {
+        const run = collectSource(source, id).catch((error) =>
+          log.error({ source: source.id, error: (error as Error).message }, "a run could not be recorded"),
+        );
+        active.add(run);
+        run.finally(() => active.delete(run));
+      }
+    }),
+    loop("evaluate", 1000, signal, async () => {
+      while (!signal.aborted && (await evaluateNextRule()));
+    }),
+    loop("notify", 1000, signal, async () => {
+      while (!signal.aborted && (await sendNextNotice()));
+    }),
+    loop("retain", 3_600_000, signal, () => retainSince(Date.now() - KEEP_MS)),
+  ];
+  log.info({ runner: id }, "worker started");
+  await Promise.all(loops);
+  await Promise.all(active);
+  await closeDatabase();
+  log.info({ runner: id }, "worker stopped");
+}
+
+/** Does `work` again and again; a failure (the database is away, say) is logged and waited out, never fatal. */
+async function loop(name: string, everyMs: number, signal: AbortSignal, work: () => Promise<unknown>) {
+  let failures = 0;
+  while (!signal.aborted) {
+    try {
+      await work();
+      failures = 0;
+    } catch (error) {
+      failures++;
+      log.error(
+        { loop: name, failures, error: (error as Error).message },
+        "a loop of the worker failed; it goes on",
+      );
+    }
+    const pause = failures === 0 ? everyMs : Math.min(1000 * 2 ** Math.min(failures - 1, 4), 10_000);
+    await sleep(pause, undefined, { signal }).catch(() => {});
+  }
+}

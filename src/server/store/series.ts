@@ -1,0 +1,152 @@
+import { and, eq, inArray, sql } from "drizzle-orm";
+import type { MetricKind } from "../../core/rules/observations";
+import { db } from "../db/connection";
+import { groups, metrics, series, sources, systems } from "../db/schema";
+
+export interface MetricInfo {
+  name: string;
+  kind: MetricKind;
+  unit: string;
+  help: string;
+}
+
+export interface SeriesIdentity {
+  metric: string;
+  labels: Record<string, string>;
+}
+
+/** One text for one set of labels, whatever order they came in. */
+export function labelsKey(labels: Record<string, string>): string {
+  return JSON.stringify(Object.entries(labels).sort(([a], [b]) => (a < b ? -1 : 1)));
+}
+
+export function seriesKey(identity: SeriesIdentity): string {
+  return `${identity.metric}${labelsKey(identity.labels)}`;
+}
+
+/** Ids already looked up, per system. A series never changes its id, so this cannot go stale. */
+const known = new Map<number, Map<string, number>>();
+
+/**
+ * Ids of a system's series, made where they are new. Keys of the result are `seriesKey`s.
+ * @param infos what is known of the metrics; newer words replace older ones
+ */
+export async function ensureSeries(
+  systemId: number,
+  sourceId: number | null,
+  infos: readonly MetricInfo[],
+  identities: readonly SeriesIdentity[],
+): Promise<Map<string, number>> {
+  const ids = known.get(systemId) ?? new Map<string, number>();
+  known.set(systemId, ids);
+  const missing = identities.filter((identity) => !ids.has(seriesKey(identity)));
+  if (missing.length > 0) {
+    const wanted = new Set(missing.map((identity) => identity.metric));
+    const described = infos.filter((info) => wanted.has(info.name));
+    if (described.length > 0)
+      await db()
+        .insert(metrics)
+        .values(described)
+        .onConflictDoUpdate({
+          target: metrics.name,
+          set: { kind: sql`excluded.kind`, unit: sql`excluded.unit`, help: sql`excluded.help` },
+        });
+    for (let i = 0; i < missing.length; i += 1000) {
+      const rows = missing.slice(i, i + 1000).map(({ metric, labels }) => ({
+        systemId,
+        sourceId,
+        metric,
+        labels,
+        labelsKey: labelsKey(labels),
+      }));
+      // An update that changes nothing, so that ids of rows that another worker made come back too.
+      const made = await db()
+        .insert(series)
+        .values(rows)
+        .onConflictDoUpdate({
+          target: [series.systemId, series.metric, series.labelsKey],
+          set: { sourceId: sql`excluded.source_id` },
+        })
+        .returning({ id: series.id, metric: series.metric, labels: series.labels });
+      for (const row of made) ids.set(seriesKey(row), row.id);
+    }
+  }
+  return ids;
+}
+
+export interface SeriesRow {
+  id: number;
+  metric: string;
+  kind: MetricKind;
+  unit: string;
+  help: string;
+  labels: Record<string, string>;
+  systemId: number;
+  system: string;
+  /** Collection interval of the source that sends it; a minute where the source is gone. */
+  intervalMs: number;
+  knownUntil: number | null;
+}
+
+/**
+ * The systems that a scope takes in: null for all, else their ids.
+ * @param scope empty, `group:NAME`, or the name of a system
+ */
+export async function systemIdsInScope(scope: string): Promise<number[] | null> {
+  if (scope === "") return null;
+  if (!scope.startsWith("group:")) {
+    const rows = await db().select({ id: systems.id }).from(systems).where(eq(systems.name, scope));
+    return rows.map((row) => row.id);
+  }
+  const all = await db().select().from(groups);
+  const inside = new Set(all.filter((group) => group.name === scope.slice(6)).map((group) => group.id));
+  for (let grown = true; grown; ) {
+    const children = all.filter((g) => g.parentId !== null && inside.has(g.parentId) && !inside.has(g.id));
+    for (const child of children) inside.add(child.id);
+    grown = children.length > 0;
+  }
+  if (inside.size === 0) return [];
+  const rows = await db()
+    .select({ id: systems.id })
+    .from(systems)
+    .where(inArray(systems.groupId, [...inside]));
+  return rows.map((row) => row.id);
+}
+
+/** Series by metric, scope and labels, each filter optional; ordered by system, metric and labels. */
+export async function findSeries(filter: {
+  metric?: string;
+  scope?: string;
+  labels?: Record<string, string>;
+}): Promise<SeriesRow[]> {
+  const systemIds = await systemIdsInScope(filter.scope ?? "");
+  if (systemIds?.length === 0) return [];
+  const rows = await db()
+    .select({
+      id: series.id,
+      metric: series.metric,
+      kind: metrics.kind,
+      unit: metrics.unit,
+      help: metrics.help,
+      labels: series.labels,
+      systemId: series.systemId,
+      system: systems.name,
+      intervalMs: sources.intervalMs,
+      knownUntil: sources.knownUntil,
+    })
+    .from(series)
+    .innerJoin(metrics, eq(metrics.name, series.metric))
+    .innerJoin(systems, eq(systems.id, series.systemId))
+    .leftJoin(sources, eq(sources.id, series.sourceId))
+    .where(
+      and(
+        filter.metric ? eq(series.metric, filter.metric) : undefined,
+        systemIds ? inArray(series.systemId, systemIds) : undefined,
+        filter.labels && Object.keys(filter.labels).length > 0
+          ? sql`${series.labels} @> ${JSON.stringify(filter.labels)}::jsonb`
+          : undefined,
+      ),
+    )
+    .orderBy(systems.name, series.metric, series.labelsKey);
+  return rows.map((row) => ({ ...row, intervalMs: row.intervalMs ?? 60_000 }));
+}
