@@ -8,7 +8,30 @@ export interface Kit {
   /** What to have ready before connecting. */
   needs: string;
   addressExample: string;
+  /** The figure that stands on a system's card, where the system sends it. */
+  headline: Headline | null;
 }
+
+/** A metric in one figure: its series are added up. */
+export interface Headline {
+  metric: string;
+  labels?: Record<string, string>;
+  /** What it is, in a word or two. */
+  words: string;
+}
+
+/**
+ * Metrics whose ceiling is another metric of the same system: drawn as the hatched zone above the line instead of as
+ * a chart of its own.
+ */
+export const CEILINGS: Readonly<Record<string, { metric: string; words: string }>> = {
+  host_memory_used_bytes: { metric: "host_memory_size_bytes", words: "installed" },
+  database_connections: { metric: "database_connections_max", words: "allowed" },
+  database_disk_used_bytes: { metric: "database_disk_size_bytes", words: "disk" },
+  broker_memory_used_bytes: { metric: "broker_memory_limit_bytes", words: "limit" },
+  container_memory_working_set_bytes: { metric: "container_memory_limit_bytes", words: "limit" },
+  postgresql_sessions: { metric: "postgresql_connections_max", words: "max_connections" },
+};
 
 const METRICS_ADDRESS = "http://127.0.0.1:9100/metrics";
 
@@ -20,16 +43,33 @@ export const KITS: readonly Kit[] = [
     sourceKind: "postgresql",
     needs: "a user that holds the role pg_monitor, and its password",
     addressExample: "postgresql://watcher@127.0.0.1:5432/postgres",
+    headline: { metric: "postgresql_commits_total", words: "commits" },
   },
-  openmetricsKit("host", "Host", "host"),
-  openmetricsKit("database", "Database host figures", "database"),
-  openmetricsKit("jvm", "JVM service", "service"),
-  openmetricsKit("broker", "Queue broker", "broker"),
-  openmetricsKit("container", "Container workload", "container"),
-  openmetricsKit("service", "Any other service", "service"),
+  openmetricsKit("host", "Host", "host", { metric: "host_cpu_utilization_ratio", words: "processors" }),
+  openmetricsKit("database", "Database host figures", "database", {
+    metric: "database_transactions_total",
+    words: "transactions",
+  }),
+  openmetricsKit("jvm", "JVM service", "service", {
+    metric: "http_latency_p99_seconds",
+    words: "slowest 1 %",
+  }),
+  openmetricsKit("broker", "Queue broker", "broker", {
+    metric: "broker_queue_messages",
+    labels: { state: "ready" },
+    words: "waiting",
+  }),
+  openmetricsKit("container", "Container workload", "container", {
+    metric: "container_memory_working_set_bytes",
+    words: "working set",
+  }),
+  openmetricsKit("service", "Any other service", "service", {
+    metric: "web_requests_total",
+    words: "requests",
+  }),
 ];
 
-function openmetricsKit(id: string, title: string, noun: string): Kit {
+function openmetricsKit(id: string, title: string, noun: string, headline: Headline): Kit {
   return {
     id,
     title,
@@ -37,6 +77,7 @@ function openmetricsKit(id: string, title: string, noun: string): Kit {
     sourceKind: "openmetrics",
     needs: "the address at which it serves OpenMetrics text over HTTP",
     addressExample: METRICS_ADDRESS,
+    headline,
   };
 }
 

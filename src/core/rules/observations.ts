@@ -1,3 +1,4 @@
+import { HOLE_FACTOR } from "../series/gaps";
 import { RELIABLE_INTERVALS, rate } from "../series/rate";
 import type { Samples } from "../series/samples";
 
@@ -9,9 +10,9 @@ export function rateWindow(intervalMs: number, chosen: number | null): number {
   return chosen ?? Math.max(60_000, RELIABLE_INTERVALS * intervalMs);
 }
 
-/** A hole between samples longer than this ends what was known (two missed collections, and room for jitter). */
+/** A hole between samples longer than this ends what was known of a rule's subject. */
 export function maxGap(intervalMs: number): number {
-  return 3.5 * intervalMs;
+  return HOLE_FACTOR * intervalMs;
 }
 
 /** What a rule judges of one series: the value of a gauge, the per-second rate of a counter. */

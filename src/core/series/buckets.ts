@@ -1,5 +1,5 @@
 import { quantileSorted } from "./quantile";
-import type { Samples } from "./samples";
+import { type Samples, withoutNaN } from "./samples";
 import { compensatedSum } from "./sum";
 
 /** How the samples of one bucket become one value; `p95`, `p99.9` and so on are quantiles of the samples. */
@@ -70,13 +70,4 @@ function aggregator(aggregation: Aggregation): (values: Float64Array) => number 
       return (values) => quantileSorted(values.slice().sort(), p);
     }
   }
-}
-
-function withoutNaN(samples: Samples): Samples {
-  if (!samples.values.some(Number.isNaN)) return samples;
-  const keep = [...samples.values.keys()].filter((i) => !Number.isNaN(samples.values[i]));
-  return {
-    times: Float64Array.from(keep, (i) => samples.times[i]),
-    values: Float64Array.from(keep, (i) => samples.values[i]),
-  };
 }

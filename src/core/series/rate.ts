@@ -1,4 +1,5 @@
-import type { Samples } from "./samples";
+import { isHoleBefore } from "./gaps";
+import { type Samples, withoutNaN } from "./samples";
 
 /** Fewer intervals than this under a rate's window make the rate unreliable (common practice, no source). */
 export const RELIABLE_INTERVALS = 4;
@@ -53,39 +54,35 @@ export function rate(counter: Samples, windowMs: number): Samples {
 /**
  * Per-second rate of a counter in buckets `[k * step, (k + 1) * step)` aligned to the epoch: the gains whose
  * later sample falls into the bucket, divided by the time those gains cover. Nothing is counted across a hole
- * longer than `maxGapMs`; a bucket without a gain is left out.
+ * (see `isHoleBefore`); a bucket without a gain is left out.
+ *
+ * @param intervalMs the interval at which the counter is collected
  */
-export function bucketRate(counter: Samples, stepMs: number, maxGapMs: number): Samples {
-  const times: number[] = [];
-  const values: number[] = [];
+export function bucketRate(counter: Samples, stepMs: number, intervalMs: number): Samples {
+  const { times, values } = withoutNaN(counter);
+  const outTimes: number[] = [];
+  const outValues: number[] = [];
   let gained = 0;
   let covered = 0;
   let current = Number.NaN;
   const flush = () => {
     if (covered > 0) {
-      times.push(current * stepMs);
-      values.push(gained / (covered / 1000));
+      outTimes.push(current * stepMs);
+      outValues.push(gained / (covered / 1000));
     }
     gained = 0;
     covered = 0;
   };
-  let before = -1;
-  for (let i = 0; i < counter.times.length; i++) {
-    if (Number.isNaN(counter.values[i])) continue;
-    if (before >= 0) {
-      const distance = counter.times[i] - counter.times[before];
-      const bucket = Math.floor(counter.times[i] / stepMs);
-      if (bucket !== current) {
-        flush();
-        current = bucket;
-      }
-      if (distance <= maxGapMs) {
-        gained += gain(counter.values[before], counter.values[i]);
-        covered += distance;
-      }
+  for (let i = 1; i < times.length; i++) {
+    const bucket = Math.floor(times[i] / stepMs);
+    if (bucket !== current) {
+      flush();
+      current = bucket;
     }
-    before = i;
+    if (isHoleBefore(times, i, intervalMs)) continue;
+    gained += gain(values[i - 1], values[i]);
+    covered += times[i] - times[i - 1];
   }
   flush();
-  return { times: Float64Array.from(times), values: Float64Array.from(values) };
+  return { times: Float64Array.from(outTimes), values: Float64Array.from(outValues) };
 }

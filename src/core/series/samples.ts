@@ -38,3 +38,13 @@ export function slice(samples: Samples, from: number, to: number): Samples {
   const end = lowerBound(samples.times, to);
   return { times: samples.times.subarray(start, end), values: samples.values.subarray(start, end) };
 }
+
+/** The samples whose value is known; the same object when all are. */
+export function withoutNaN(samples: Samples): Samples {
+  if (!samples.values.some(Number.isNaN)) return samples;
+  const keep = [...samples.values.keys()].filter((i) => !Number.isNaN(samples.values[i]));
+  return {
+    times: Float64Array.from(keep, (i) => samples.times[i]),
+    values: Float64Array.from(keep, (i) => samples.values[i]),
+  };
+}

@@ -111,7 +111,7 @@ export function collectedFrom(text: string): Collected {
         });
         continue;
       }
-      if (!metrics.has(name)) metrics.set(name, describe(family, name));
+      if (!metrics.has(name)) metrics.set(name, metricInfo(family, name));
       samples.push({ metric: name, labels, value, time });
     }
   }
@@ -125,7 +125,7 @@ export function collectedFrom(text: string): Collected {
   return { metrics: [...metrics.values()], samples, problems };
 }
 
-function describe(family: MetricFamily, name: string): MetricInfo {
+function metricInfo(family: MetricFamily, name: string): MetricInfo {
   const suffix = name.slice(family.name.length);
   const unit = unitOfMetric(name, family.unit);
   // The unit of a family is that of what it measures; how many were measured is a plain count.

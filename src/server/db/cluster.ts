@@ -162,6 +162,18 @@ export async function startCluster(home: string, port: number): Promise<Cluster>
   };
 }
 
+/** Stops the cluster in `home` if it runs; tells whether it did. */
+export async function stopCluster(home: string): Promise<boolean> {
+  const bin = findServer();
+  const folder = path.join(path.resolve(home), "postgres");
+  if (!bin || !fs.existsSync(folder)) return false;
+  const data = fs.realpathSync(folder);
+  const pgCtl = path.join(bin, "pg_ctl");
+  if (!(await isRunning(pgCtl, data))) return false;
+  await serverProgram(pgCtl, ["stop", "-D", data, "-m", "fast", "-w"]);
+  return true;
+}
+
 async function isRunning(pgCtl: string, data: string): Promise<boolean> {
   try {
     await serverProgram(pgCtl, ["status", "-D", data]);

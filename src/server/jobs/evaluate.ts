@@ -26,6 +26,8 @@ interface Options {
   now?: number;
   /** False while history is written: alerts of the past are recorded, and nobody is told. */
   tell?: boolean;
+  /** Interval of the samples, where it is another than the sources collect at today. */
+  intervalMs?: number;
   /** From where to judge subjects that were never judged; a little before now by default. */
   from?: number;
 }
@@ -78,7 +80,7 @@ export async function evaluateNextRule(now = Date.now()): Promise<boolean> {
 export async function evaluateRule(tx: Executor, rule: Rule, options: Options = {}) {
   const now = options.now ?? Date.now();
   const definition = rule.definition;
-  const subjects = await subjectsOf(definition);
+  const subjects = await subjectsOf(definition, options.intervalMs);
   const open = await tx
     .select()
     .from(alerts)
@@ -118,8 +120,9 @@ export async function evaluateRule(tx: Executor, rule: Rule, options: Options = 
   await saveProgress(tx, rule.id, live, judgedUntil);
 }
 
-async function subjectsOf(definition: RuleDefinition): Promise<Subject[]> {
-  const members = await findSeries(definition);
+async function subjectsOf(definition: RuleDefinition, intervalMs?: number): Promise<Subject[]> {
+  const found = await findSeries(definition);
+  const members = intervalMs === undefined ? found : found.map((member) => ({ ...member, intervalMs }));
   if (definition.combine === null)
     return members.map((member) => ({
       key: `series:${member.id}`,

@@ -2,7 +2,9 @@ import nodemailer from "nodemailer";
 import type { MailSettings } from "../services/settings";
 import type { Message } from "./message";
 
-const TIMEOUT_MS = 20_000;
+const TIMEOUT_MS = 15_000;
+/** Shorter than a notice's lease, so that no other worker sends it while this one still tries. */
+const DELIVERY_MS = 45_000;
 
 /**
  * Hands one message to the mail server; resolves with what the server answered.
@@ -29,8 +31,12 @@ export async function sendMail(
     disableFileAccess: true,
     disableUrlAccess: true,
   });
+  let timer: NodeJS.Timeout | undefined;
+  const tooLong = new Promise<never>((_, reject) => {
+    timer = setTimeout(() => reject(new Error(`not delivered within ${DELIVERY_MS / 1000} s`)), DELIVERY_MS);
+  });
   try {
-    const { response } = await transport.sendMail({
+    const sending = transport.sendMail({
       from: { name: "Barn Lamp", address: settings.from },
       to,
       subject: message.subject,
@@ -39,8 +45,10 @@ export async function sendMail(
       messageId: `<${id}@${settings.from.split("@")[1]}>`,
       headers: { "Auto-Submitted": "auto-generated" },
     });
+    const { response } = await Promise.race([sending, tooLong]);
     return response;
   } finally {
+    clearTimeout(timer);
     transport.close();
   }
 }

@@ -1,0 +1,8 @@
+import { handle } from "@/server/api/handle";
+import { OPERATIONS } from "@/server/api/operations";
+import { addSystem, listSystems } from "@/server/services/systems";
+
+export const GET = handle(OPERATIONS.listSystems, async ({ query }) => ({
+  systems: await listSystems(query.scope),
+}));
+export const POST = handle(OPERATIONS.addSystem, ({ body }) => addSystem(body));

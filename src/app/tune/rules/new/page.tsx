@@ -1,0 +1,24 @@
+import { listContacts } from "@/server/services/contacts";
+import { listGroups, listMetrics } from "@/server/services/systems";
+import { RuleEditor } from "@/ui/tune/RuleEditor";
+
+export const metadata = { title: "New rule" };
+
+export default async function NewRule({
+  searchParams,
+}: {
+  searchParams: Promise<{ scope?: string; metric?: string }>;
+}) {
+  const { scope = "", metric = "" } = await searchParams;
+  const [metrics, groups, contacts] = await Promise.all([listMetrics(""), listGroups(), listContacts()]);
+  return (
+    <RuleEditor
+      rule={null}
+      metric={metric}
+      scope={scope}
+      metrics={metrics}
+      groups={groups}
+      contacts={contacts}
+    />
+  );
+}

@@ -1,0 +1,1 @@
+export async function test(_args: string[]): Promise<number> { return 1; }

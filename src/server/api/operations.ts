@@ -1,0 +1,353 @@
+/** Every operation of the API: its schemas serve the handlers and the OpenAPI document alike. */
+import { z } from "zod";
+import { isAggregation } from "../../core/series/buckets";
+import { parseRfc3339 } from "../../core/time/rfc3339";
+import { ALERT_STATES, acknowledgement } from "../services/alerts";
+import { newContact } from "../services/contacts";
+import { newRule, ruleChange } from "../services/rules";
+import { mailSettingsInput } from "../services/settings";
+import { newSystem, sourceTest, systemChange } from "../services/systems";
+
+export interface Operation {
+  id: string;
+  method: "get" | "post" | "patch" | "put" | "delete";
+  path: string;
+  summary: string;
+  status: 200 | 201 | 204;
+  query?: z.ZodType;
+  body?: z.ZodType;
+  params?: z.ZodType;
+  response?: z.ZodType;
+}
+
+const time = z
+  .string()
+  .describe("RFC 3339 date-time")
+  .transform((text, context) => {
+    const parsed = parseRfc3339(text);
+    if (parsed !== null) return parsed;
+    context.addIssue({ code: "custom", message: "write an RFC 3339 time, such as 2026-11-23T16:40:00Z" });
+    return z.NEVER;
+  });
+
+const scope = z.string().max(200).default("").describe("empty, group:NAME, or a system's name");
+const idParams = z.object({
+  id: z.coerce
+    .number()
+    .int()
+    .positive()
+    .max(2 ** 31 - 1),
+});
+const nameParams = z.object({ name: z.string().max(60) });
+const number = z.union([z.number(), z.enum(["NaN", "+Inf", "-Inf"])]);
+const levelCounts = z.object({ now: z.int(), today: z.int(), week: z.int() });
+const anything = z.looseObject({});
+
+const aggregation = z
+  .string()
+  .refine(isAggregation, "use mean, min, max, sum, last, count, or pN such as p95")
+  .describe("mean, min, max, sum, last, count, or pN such as p95");
+
+/** One operation; keeps the precise types of its schemas. */
+function operation<const O extends Operation>(o: O): O {
+  return o;
+}
+
+export const OPERATIONS = {
+  listSystems: operation({
+    id: "listSystems",
+    method: "get",
+    path: "/api/v1/systems",
+    summary: "Systems with their state, alerts and last collection",
+    status: 200,
+    query: z.strictObject({ scope }),
+    response: z.object({ systems: z.array(anything) }),
+  }),
+  addSystem: operation({
+    id: "addSystem",
+    method: "post",
+    path: "/api/v1/systems",
+    summary: "Add a system and start to collect from it",
+    status: 201,
+    body: newSystem,
+    response: z.object({ id: z.int() }),
+  }),
+  changeSystem: operation({
+    id: "changeSystem",
+    method: "patch",
+    path: "/api/v1/systems/{name}",
+    summary: "Pause or resume collection, change its interval, or collect at once",
+    status: 204,
+    params: nameParams,
+    body: systemChange,
+  }),
+  removeSystem: operation({
+    id: "removeSystem",
+    method: "delete",
+    path: "/api/v1/systems/{name}",
+    summary: "Remove a system with its source and series",
+    status: 204,
+    params: nameParams,
+  }),
+  listGroups: operation({
+    id: "listGroups",
+    method: "get",
+    path: "/api/v1/groups",
+    summary: "Groups of systems; they nest",
+    status: 200,
+    response: z.object({
+      groups: z.array(z.object({ name: z.string(), title: z.string(), parent: z.string().nullable() })),
+    }),
+  }),
+  testSource: operation({
+    id: "testSource",
+    method: "post",
+    path: "/api/v1/source-test",
+    summary: "Collect once and show what came, or why nothing did; stores nothing",
+    status: 200,
+    body: sourceTest,
+    response: z.object({
+      ok: z.boolean(),
+      error: z.object({ kind: z.string(), message: z.string() }).nullable(),
+      durationMs: z.int(),
+      metrics: z.array(anything),
+      problems: z.array(z.object({ line: z.int(), message: z.string() })),
+    }),
+  }),
+  listMetrics: operation({
+    id: "listMetrics",
+    method: "get",
+    path: "/api/v1/metrics",
+    summary: "Metrics that systems in scope send, with unit, kind and meaning",
+    status: 200,
+    query: z.strictObject({ scope }),
+    response: z.object({ metrics: z.array(anything) }),
+  }),
+  listHeadlines: operation({
+    id: "listHeadlines",
+    method: "get",
+    path: "/api/v1/headlines",
+    summary: "The figure on each system's card, with its last six hours",
+    status: 200,
+    query: z.strictObject({ scope }),
+    response: z.object({ headlines: z.array(anything) }),
+  }),
+  listSeries: operation({
+    id: "listSeries",
+    method: "get",
+    path: "/api/v1/series",
+    summary: "Series by system and metric, with the time of their newest sample",
+    status: 200,
+    query: z.strictObject({ system: z.string().max(200).optional(), metric: z.string().max(200).optional() }),
+    response: z.object({
+      series: z.array(
+        z.object({
+          id: z.int(),
+          metric: z.string(),
+          system: z.string(),
+          labels: z.record(z.string(), z.string()),
+          unit: z.string(),
+          kind: z.enum(["gauge", "counter"]),
+          newestSampleAt: z.number().nullable(),
+        }),
+      ),
+    }),
+  }),
+  query: operation({
+    id: "query",
+    method: "post",
+    path: "/api/v1/query",
+    summary: "Samples of a metric, as they are, in buckets, or as the rate of a counter",
+    status: 200,
+    body: z
+      .strictObject({
+        metric: z.string().min(1).max(200),
+        system: z.string().max(200).optional().describe("one system; left out: all"),
+        scope: scope.optional(),
+        labels: z.record(z.string().max(200), z.string().max(1000)).optional(),
+        from: time,
+        to: time,
+        step: z
+          .number()
+          .min(0.001)
+          .max(31_536_000)
+          .optional()
+          .describe("bucket width in seconds; left out: every sample"),
+        agg: aggregation.optional(),
+        rate: z.boolean().optional().describe("counters as rates per second; gauges stay as they are"),
+      })
+      .refine((body) => body.agg === undefined || body.step !== undefined, {
+        path: ["agg"],
+        message: "an aggregation needs a step",
+      }),
+    response: z.object({
+      series: z.array(
+        z.object({
+          id: z.int(),
+          metric: z.string(),
+          system: z.string(),
+          labels: z.record(z.string(), z.string()),
+          unit: z.string(),
+          times: z.array(z.number()).describe("epoch milliseconds; the start of a bucket"),
+          values: z.array(number),
+        }),
+      ),
+    }),
+  }),
+  listAlerts: operation({
+    id: "listAlerts",
+    method: "get",
+    path: "/api/v1/alerts",
+    summary: "Alerts; open ones first, by urgency",
+    status: 200,
+    query: z.strictObject({
+      state: z.enum(ALERT_STATES, `use one of ${ALERT_STATES.join(", ")}`).optional(),
+      scope,
+      from: time.optional(),
+      to: time.optional(),
+      limit: z.coerce.number().int().min(1).max(2000).default(500),
+    }),
+    response: z.object({ alerts: z.array(anything), raised: levelCounts }),
+  }),
+  readAlert: operation({
+    id: "readAlert",
+    method: "get",
+    path: "/api/v1/alerts/{id}",
+    summary: "One alert with what happened to it",
+    status: 200,
+    params: idParams,
+    response: anything,
+  }),
+  acknowledgeAlert: operation({
+    id: "acknowledgeAlert",
+    method: "post",
+    path: "/api/v1/alerts/{id}/acknowledge",
+    summary: "Take an alert on, with a note",
+    status: 200,
+    params: idParams,
+    body: acknowledgement,
+    response: anything,
+  }),
+  listRules: operation({
+    id: "listRules",
+    method: "get",
+    path: "/api/v1/rules",
+    summary: "Rules",
+    status: 200,
+    query: z.strictObject({ scope }),
+    response: z.object({ rules: z.array(anything) }),
+  }),
+  addRule: operation({
+    id: "addRule",
+    method: "post",
+    path: "/api/v1/rules",
+    summary: "Add a rule",
+    status: 201,
+    body: newRule,
+    response: anything,
+  }),
+  readRule: operation({
+    id: "readRule",
+    method: "get",
+    path: "/api/v1/rules/{id}",
+    summary: "One rule",
+    status: 200,
+    params: idParams,
+    response: anything,
+  }),
+  changeRule: operation({
+    id: "changeRule",
+    method: "patch",
+    path: "/api/v1/rules/{id}",
+    summary: "Change a rule, or switch it on or off",
+    status: 200,
+    params: idParams,
+    body: ruleChange,
+    response: anything,
+  }),
+  removeRule: operation({
+    id: "removeRule",
+    method: "delete",
+    path: "/api/v1/rules/{id}",
+    summary: "Remove a rule; its open alerts end",
+    status: 204,
+    params: idParams,
+  }),
+  listContacts: operation({
+    id: "listContacts",
+    method: "get",
+    path: "/api/v1/contacts",
+    summary: "Who can be told",
+    status: 200,
+    query: z.strictObject({}),
+    response: z.object({ contacts: z.array(anything) }),
+  }),
+  addContact: operation({
+    id: "addContact",
+    method: "post",
+    path: "/api/v1/contacts",
+    summary: "Add a contact",
+    status: 201,
+    body: newContact,
+    response: z.object({ id: z.int() }),
+  }),
+  removeContact: operation({
+    id: "removeContact",
+    method: "delete",
+    path: "/api/v1/contacts/{id}",
+    summary: "Remove a contact that no rule tells",
+    status: 204,
+    params: idParams,
+  }),
+  listNotices: operation({
+    id: "listNotices",
+    method: "get",
+    path: "/api/v1/notices",
+    summary: "Notices, newest first, with their attempts",
+    status: 200,
+    query: z.strictObject({ scope }),
+    response: z.object({ notices: z.array(anything) }),
+  }),
+  readStrip: operation({
+    id: "readStrip",
+    method: "get",
+    path: "/api/v1/strip",
+    summary: "Alert activity and change marks over a time",
+    status: 200,
+    query: z.strictObject({ from: time, to: time, scope }),
+    response: z.object({ alerts: z.array(anything), marks: z.array(anything) }),
+  }),
+  readMailSettings: operation({
+    id: "readMailSettings",
+    method: "get",
+    path: "/api/v1/settings/mail",
+    summary: "Mail settings, without the password",
+    status: 200,
+    response: z.object({ mail: anything.nullable() }),
+  }),
+  saveMailSettings: operation({
+    id: "saveMailSettings",
+    method: "put",
+    path: "/api/v1/settings/mail",
+    summary: "Set how notices leave",
+    status: 204,
+    body: mailSettingsInput,
+  }),
+  testMail: operation({
+    id: "testMail",
+    method: "post",
+    path: "/api/v1/settings/mail/test",
+    summary: "Send one mail with the stored settings and tell what the server said",
+    status: 200,
+    body: z.strictObject({ to: z.email("write a mail address") }),
+    response: z.object({ ok: z.boolean(), detail: z.string() }),
+  }),
+  health: operation({
+    id: "health",
+    method: "get",
+    path: "/api/health",
+    summary: "Whether the database can be reached and runners are at work",
+    status: 200,
+    response: anything,
+  }),
+} as const;

@@ -1,0 +1,107 @@
+"use client";
+
+import { LineChart } from "echarts/charts";
+import {
+  AxisPointerComponent,
+  GridComponent,
+  MarkAreaComponent,
+  MarkLineComponent,
+  TooltipComponent,
+} from "echarts/components";
+import { type EChartsCoreOption, type EChartsType, getInstanceByDom, init, use } from "echarts/core";
+import { CanvasRenderer } from "echarts/renderers";
+import { type ReactNode, useCallback, useEffect, useRef, useState } from "react";
+
+use([
+  LineChart,
+  GridComponent,
+  TooltipComponent,
+  AxisPointerComponent,
+  MarkLineComponent,
+  MarkAreaComponent,
+  CanvasRenderer,
+]);
+
+interface Props {
+  option: EChartsCoreOption;
+  height: number;
+  /** Called after every drawing and resizing, for what is laid over the chart. */
+  onDrawn?(chart: EChartsType): void;
+  /** A time range that was dragged out on the chart. */
+  onSelect?(from: number, to: number): void;
+  children?: ReactNode;
+}
+
+/** The one door to ECharts: draws an option, follows its size, and lets a time range be dragged out. */
+export function EChart({ option, height, onDrawn, onSelect, children }: Props) {
+  const element = useRef<HTMLDivElement>(null);
+  const drawn = useRef(onDrawn);
+  drawn.current = onDrawn;
+  const [drag, setDrag] = useState<{ from: number; to: number } | null>(null);
+
+  const chart = useCallback(() => {
+    const node = element.current!;
+    return getInstanceByDom(node) ?? init(node, null, { renderer: "canvas" });
+  }, []);
+
+  useEffect(() => {
+    const node = element.current!;
+    const observer = new ResizeObserver(() => {
+      chart().resize();
+      drawn.current?.(chart());
+    });
+    observer.observe(node);
+    return () => {
+      observer.disconnect();
+      getInstanceByDom(node)?.dispose();
+    };
+  }, [chart]);
+
+  useEffect(() => {
+    chart().setOption(option, { notMerge: true });
+    drawn.current?.(chart());
+  }, [chart, option]);
+
+  const position = (event: React.PointerEvent) =>
+    event.clientX - element.current!.getBoundingClientRect().left;
+  const finish = () => {
+    if (drag && onSelect && Math.abs(drag.to - drag.from) > 6) {
+      const [a, b] = [Math.min(drag.from, drag.to), Math.max(drag.from, drag.to)];
+      const toTime = (px: number) => Number(chart().convertFromPixel({ xAxisIndex: 0 }, px));
+      onSelect(toTime(a), toTime(b));
+    }
+    setDrag(null);
+  };
+
+  return (
+    <div
+      style={{ position: "relative", height, touchAction: "pan-y" }}
+      onPointerDown={(event) => {
+        if (!onSelect || event.button !== 0) return;
+        event.currentTarget.setPointerCapture(event.pointerId);
+        setDrag({ from: position(event), to: position(event) });
+      }}
+      onPointerMove={(event) => drag && setDrag({ ...drag, to: position(event) })}
+      onPointerUp={finish}
+      onPointerCancel={() => setDrag(null)}
+    >
+      <div ref={element} style={{ height: "100%", width: "100%" }} />
+      {drag && Math.abs(drag.to - drag.from) > 2 && (
+        <div
+          style={{
+            position: "absolute",
+            top: 8,
+            bottom: 22,
+            left: Math.min(drag.from, drag.to),
+            width: Math.abs(drag.to - drag.from),
+            background: "var(--chakra-colors-glow)",
+            opacity: 0.5,
+            border: "1px solid var(--chakra-colors-lamp)",
+            pointerEvents: "none",
+          }}
+        />
+      )}
+      {children}
+    </div>
+  );
+}

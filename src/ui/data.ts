@@ -1,0 +1,159 @@
+"use client";
+
+import { useQuery } from "@tanstack/react-query";
+import { CEILINGS } from "@/core/kits";
+import type { AlertDetail, AlertSummary, NoticeSummary, StripData } from "@/server/services/alerts";
+import type { ContactSummary } from "@/server/services/contacts";
+import type { SystemHeadline } from "@/server/services/headlines";
+import type { Health } from "@/server/services/health";
+import type { RuleSummary } from "@/server/services/rules";
+import type { MetricOnSystem, SystemSummary } from "@/server/services/systems";
+import { api, rfc3339, withParams } from "./api";
+
+/** How often a view asks anew while its tab is looked at. */
+const LIVE_MS = 5000;
+
+export function useSystems(scope = "", initial?: SystemSummary[]) {
+  return useQuery({
+    queryKey: ["systems", scope],
+    queryFn: () =>
+      api<{ systems: SystemSummary[] }>("GET", withParams("/api/v1/systems", { scope })).then(
+        (a) => a.systems,
+      ),
+    refetchInterval: LIVE_MS,
+    initialData: initial,
+  });
+}
+
+export function useMetrics(scope: string, initial?: MetricOnSystem[]) {
+  return useQuery({
+    queryKey: ["metrics", scope],
+    queryFn: () =>
+      api<{ metrics: MetricOnSystem[] }>("GET", withParams("/api/v1/metrics", { scope })).then(
+        (a) => a.metrics,
+      ),
+    refetchInterval: 30_000,
+    initialData: initial,
+  });
+}
+
+export type AlertPage = { alerts: AlertSummary[]; raised: Record<"now" | "today" | "week", number> };
+
+export function useAlerts(params: { state?: string; scope?: string; limit?: string }, initial?: AlertPage) {
+  return useQuery({
+    queryKey: ["alerts", params],
+    queryFn: () => api<AlertPage>("GET", withParams("/api/v1/alerts", params)),
+    refetchInterval: LIVE_MS,
+    initialData: initial,
+  });
+}
+
+export function useAlert(id: number, initial: AlertDetail) {
+  return useQuery({
+    queryKey: ["alert", id],
+    queryFn: () => api<AlertDetail>("GET", `/api/v1/alerts/${id}`),
+    refetchInterval: LIVE_MS,
+    initialData: initial,
+  });
+}
+
+export function useRules(scope = "", initial?: RuleSummary[]) {
+  return useQuery({
+    queryKey: ["rules", scope],
+    queryFn: () =>
+      api<{ rules: RuleSummary[] }>("GET", withParams("/api/v1/rules", { scope })).then((a) => a.rules),
+    refetchInterval: 15_000,
+    initialData: initial,
+  });
+}
+
+export function useContacts(initial?: ContactSummary[]) {
+  return useQuery({
+    queryKey: ["contacts"],
+    queryFn: () => api<{ contacts: ContactSummary[] }>("GET", "/api/v1/contacts").then((a) => a.contacts),
+    initialData: initial,
+  });
+}
+
+export function useNotices(scope: string, initial?: NoticeSummary[]) {
+  return useQuery({
+    queryKey: ["notices", scope],
+    queryFn: () =>
+      api<{ notices: NoticeSummary[] }>("GET", withParams("/api/v1/notices", { scope })).then(
+        (a) => a.notices,
+      ),
+    refetchInterval: LIVE_MS,
+    initialData: initial,
+  });
+}
+
+/** Activity for the time strip; asked for by the quarter hour, so that the cache serves neighbouring moments. */
+export function useStrip(from: number, to: number, scope: string) {
+  const quarter = 900_000;
+  const start = Math.floor(from / quarter) * quarter;
+  const end = Math.ceil(to / quarter) * quarter;
+  return useQuery({
+    queryKey: ["strip", start, end, scope],
+    queryFn: () =>
+      api<StripData>("GET", withParams("/api/v1/strip", { from: rfc3339(start), to: rfc3339(end), scope })),
+    refetchInterval: 15_000,
+    placeholderData: (before) => before,
+  });
+}
+
+export function useHealth() {
+  return useQuery({
+    queryKey: ["health"],
+    queryFn: async (): Promise<Health | null> => {
+      try {
+        return await (await fetch("/api/health")).json();
+      } catch {
+        return null;
+      }
+    },
+    refetchInterval: 10_000,
+  });
+}
+
+export function useHeadlines(scope: string) {
+  return useQuery({
+    queryKey: ["headlines", scope],
+    queryFn: () =>
+      api<{ headlines: SystemHeadline[] }>("GET", withParams("/api/v1/headlines", { scope })).then(
+        (a) => a.headlines,
+      ),
+    refetchInterval: 20_000,
+    placeholderData: (before) => before,
+  });
+}
+
+/** Ceilings of a system's metrics, by metric: the last value of the metric that limits each. */
+export function useCeilings(scope: string, present: Set<string>) {
+  const wanted = Object.entries(CEILINGS).filter(
+    ([metric, ceiling]) => present.has(metric) && present.has(ceiling.metric),
+  );
+  return useQuery({
+    queryKey: ["ceilings", scope, wanted.map(([metric]) => metric)],
+    enabled: wanted.length > 0,
+    staleTime: 60_000,
+    queryFn: async () => {
+      const to = Date.now();
+      const found: Record<string, { value: number; name: string }> = {};
+      await Promise.all(
+        wanted.map(async ([metric, ceiling]) => {
+          const { series } = await api<{ series: { values: number[] }[] }>("POST", "/api/v1/query", {
+            metric: ceiling.metric,
+            scope,
+            from: rfc3339(to - 3_600_000),
+            to: rfc3339(to),
+            step: 3600,
+            agg: "last",
+          });
+          const last = series.at(-1)?.values.at(-1);
+          if (last !== undefined) found[metric] = { value: last, name: ceiling.words };
+        }),
+      );
+      return found;
+    },
+  });
+}

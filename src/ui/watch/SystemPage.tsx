@@ -1,0 +1,161 @@
+"use client";
+
+import { Box, Button, Flex, Grid, Text } from "@chakra-ui/react";
+import Link from "next/link";
+import { useMemo } from "react";
+import { CEILINGS } from "@/core/kits";
+import { metricTitle } from "@/core/rules/sentence";
+import { formatDuration } from "@/core/units/quantity";
+import type { RuleSummary } from "@/server/services/rules";
+import type { MetricOnSystem, SystemSummary } from "@/server/services/systems";
+import { MetricChart } from "../charts/MetricChart";
+import { type AlertPage, useAlerts, useCeilings, useMetrics, useRules, useSystems } from "../data";
+import { Lantern } from "../Lantern";
+import { Level } from "../Level";
+import { Empty, PageHead, Sheet } from "../Page";
+import { useHref, useTimeRange } from "../state/view";
+import { Ago } from "../Time";
+
+interface Props {
+  system: SystemSummary;
+  metrics: MetricOnSystem[];
+}
+
+/** One system: how it is, and every metric it sends as a chart. */
+export function SystemPage({ system: initial, metrics: initialMetrics }: Props) {
+  const scope = initial.name;
+  const { data: systems } = useSystems(scope, [initial]);
+  const system = systems?.[0] ?? initial;
+  const { data: metrics = [] } = useMetrics(scope, initialMetrics);
+  const { data: alerts } = useAlerts({ scope, limit: "2000" });
+  const { data: rules = [] } = useRules(scope);
+  const href = useHref();
+  const open = (alerts?.alerts ?? []).filter(
+    (alert) => alert.phase === "raised" || alert.phase === "acknowledged",
+  );
+  return (
+    <>
+      <PageHead
+        before={<Lantern state={system.state} size={38} />}
+        title={system.name}
+        lead={
+          <>
+            {system.kitTitle}
+            {system.source && ` · every ${formatDuration(system.source.intervalMs)}`}
+            {system.newestSampleAt !== null && (
+              <>
+                {" · newest sample "}
+                <Ago at={system.newestSampleAt} suffix=" old" />
+              </>
+            )}
+            {system.darkBecause && (
+              <Text as="span" color="now" fontWeight="600">
+                {" · "}
+                {system.darkBecause}
+              </Text>
+            )}
+          </>
+        }
+        actions={
+          <Button asChild size="sm" variant="outline">
+            <Link href={href("/tune/rules/new")}>New rule</Link>
+          </Button>
+        }
+      />
+      {open.length > 0 && (
+        <Flex direction="column" gap="2" mb="4">
+          {open.map((alert) => (
+            <Flex key={alert.id} align="center" gap="3" wrap="wrap">
+              <Level level={alert.level} />
+              <Link href={href(`/respond/alerts/${alert.id}`)}>{alert.ruleName}</Link>
+              <Text color="soft">
+                {alert.words.last}, {alert.words.limit}, since <Ago at={alert.since} />
+              </Text>
+            </Flex>
+          ))}
+        </Flex>
+      )}
+      {metrics.length === 0 ? (
+        <Empty>
+          {system.darkBecause
+            ? `Nothing has arrived: ${system.darkBecause}.`
+            : "Its first samples are on their way."}
+        </Empty>
+      ) : (
+        <Charts scope={scope} metrics={metrics} alerts={alerts?.alerts ?? []} rules={rules} />
+      )}
+    </>
+  );
+}
+
+function Charts(props: {
+  scope: string;
+  metrics: MetricOnSystem[];
+  alerts: AlertPage["alerts"];
+  rules: RuleSummary[];
+}) {
+  const { scope, metrics, alerts, rules } = props;
+  const { from, to, hold } = useTimeRange();
+  const present = useMemo(() => new Set(metrics.map((metric) => metric.metric)), [metrics]);
+  const { data: ceilings = {} } = useCeilings(scope, present);
+  const troubled = useMemo(
+    () => new Set(alerts.filter((alert) => alert.phase !== "cleared").map((alert) => alert.metric)),
+    [alerts],
+  );
+  const shown = useMemo(() => charted(metrics, present, troubled), [metrics, present, troubled]);
+  return (
+    <Grid templateColumns={{ base: "1fr", lg: "repeat(2, minmax(0, 1fr))" }} gap="12px">
+      {shown.map((metric) => (
+        <Sheet
+          key={metric.metric}
+          title={
+            <>
+              {metricTitle(metric.metric)}{" "}
+              <Text as="span" color="soft" fontWeight="400">
+                {metric.help.replace(/\.$/, "")}
+              </Text>
+            </>
+          }
+        >
+          <MetricChart
+            metric={metric.metric}
+            kind={metric.kind}
+            scope={scope}
+            intervalMs={metric.intervalMs}
+            from={from}
+            to={to}
+            onSelect={hold}
+            ceiling={ceilings[metric.metric] ?? null}
+            notches={rules
+              .filter(
+                (rule) =>
+                  rule.enabled &&
+                  rule.definition.metric === metric.metric &&
+                  rule.definition.combine === null,
+              )
+              .map((rule) => ({ value: rule.definition.value, name: "rule:" }))}
+            brackets={alerts
+              .filter((alert) => alert.metric === metric.metric && alert.phase !== "building")
+              .map((alert) => ({ from: alert.since, to: alert.clearedAt, level: alert.level }))}
+          />
+        </Sheet>
+      ))}
+      {shown.length === 0 && <Box color="soft">Nothing to draw.</Box>}
+    </Grid>
+  );
+}
+
+/**
+ * What gets a chart of its own, troubled metrics first. Ceilings are drawn into the chart they belong to, and the
+ * buckets of a histogram say nothing as lines.
+ */
+function charted(metrics: MetricOnSystem[], present: Set<string>, troubled: Set<string>): MetricOnSystem[] {
+  const ceilings = new Set(
+    Object.entries(CEILINGS)
+      .filter(([metric]) => present.has(metric))
+      .map(([, ceiling]) => ceiling.metric),
+  );
+  return metrics
+    .filter((metric) => !ceilings.has(metric.metric) && !metric.metric.endsWith("_bucket"))
+    .sort((a, b) => Number(troubled.has(b.metric)) - Number(troubled.has(a.metric)));
+}

@@ -1,0 +1,373 @@
+/** Skerry Line, a ferry company that does not exist: every system of the demo as pure functions of (seed, time). */
+import { localDay, localHour, localWeekday } from "./clock";
+import { bell, demand } from "./demand";
+import { keyOf, restless, uniform, wander } from "./noise";
+import { SeriesList, type StandInSpec } from "./series";
+
+const GiB = 2 ** 30;
+const MiB = 2 ** 20;
+const DAY = 86_400_000;
+const clamp = (value: number, low: number, high: number) => Math.min(high, Math.max(low, value));
+
+export const SEED = 4600;
+
+/** The bookings disk: the purge of Sunday night takes back a part of what the week wrote. */
+export const BOOKINGS_DISK = { size: 500 * GiB, perDay: 2.87 * GiB, purge: 11 * GiB };
+
+/** The whole company. `anchor` is when the slow stories (filling disk, leaking heap) stand at their known point. */
+export function skerryLine(anchor: number, seed = SEED): StandInSpec[] {
+  const busy = (t: number) => demand(seed, t);
+  return [
+    ...["pier-01", "pier-02", "pier-03", "pier-04", "pier-05", "pier-06"].map((name, i) =>
+      host(name, i, seed, busy),
+    ),
+    database("berth-db", 1, seed, busy, anchor),
+    database("tariff-db", 0.18, seed, busy, anchor),
+    fareEngine(seed, busy, anchor),
+    signalBox(seed, busy),
+    container("gate-scan", "boarding", 0.5, 0.62, 512 * MiB, seed, busy),
+    container("seat-map", "booking", 1, 0.35, 768 * MiB, seed, busy),
+    container("tide-feed", "harbour", 0.25, 0.1, 256 * MiB, seed, busy),
+    harbourWeb(seed, busy),
+  ];
+}
+
+/** Every night from 02:00 the settlement batch takes pier-03 for itself: known, planned, and alerted on all the same. */
+function nightlyBatch(t: number, seed: number): number {
+  const hour = localHour(t);
+  const minutes = 22 + 14 * uniform(seed, keyOf("batch"), localDay(t));
+  return hour >= 2 && hour < 2 + minutes / 60 ? 1 : 0;
+}
+
+function host(name: string, index: number, seed: number, busy: (t: number) => number): StandInSpec {
+  const key = keyOf(name);
+  const cores = index === 0 ? 16 : 8;
+  const share = [0.42, 0.38, 0.25, 0.5, 0.3, 0.2][index];
+  const use = (t: number) => {
+    const work = 0.06 + share * busy(t) * (1 + 0.18 * restless(seed, key, t));
+    const batch =
+      name === "pier-03" ? nightlyBatch(t, seed) * (0.9 + 0.03 * wander(seed, key, t, 90_000)) : 0;
+    return clamp(Math.max(work, batch), 0.01, 0.995);
+  };
+  const list = new SeriesList();
+  list.gauge("host_cpu_utilization_ratio", "ratio", "Share of all processors that was busy.", {}, use);
+  const cpu = "Processor time by what it was spent on, all processors together.";
+  const modes: [string, (t: number) => number][] = [
+    ["user", (t) => cores * use(t) * 0.72],
+    ["system", (t) => cores * use(t) * 0.2],
+    ["iowait", (t) => cores * use(t) * 0.08],
+    ["idle", (t) => cores * (1 - use(t))],
+  ];
+  for (const [mode, at] of modes) list.counter("host_cpu_seconds", "seconds", cpu, { mode }, at);
+  list.gauge("host_load1", "", "Tasks running or waiting to run, averaged over a minute.", {}, (t) =>
+    clamp(cores * use(t) * 1.1 + 0.4 * wander(seed, key + 5, t, 120_000), 0, 99),
+  );
+  const memory = 32 * GiB;
+  list.gauge(
+    "host_memory_used_bytes",
+    "bytes",
+    "Memory in use, without caches that can be given back.",
+    {},
+    (t) => Math.round(memory * clamp(0.48 + 0.16 * busy(t) + 0.03 * restless(seed, key + 6, t), 0.1, 0.97)),
+  );
+  list.gauge("host_memory_size_bytes", "bytes", "Memory installed.", {}, () => memory);
+  for (const [mount, size, level] of [
+    ["/", 60 * GiB, 0.41],
+    ["/var", 200 * GiB, 0.55],
+  ] as const) {
+    list.gauge("host_disk_used_bytes", "bytes", "Space in use on a file system.", { mount }, (t) =>
+      Math.round(size * (level + 0.02 * wander(seed, key + size, t, 2 * DAY) + 0.004 * localWeekday(t))),
+    );
+    list.gauge("host_disk_size_bytes", "bytes", "Size of a file system.", { mount }, () => size);
+  }
+  list.counter(
+    "host_network_received_bytes",
+    "bytes",
+    "Bytes received on all interfaces.",
+    {},
+    (t) => (0.6 + 5 * busy(t) * (1 + 0.3 * restless(seed, key + 8, t))) * MiB,
+  );
+  list.counter(
+    "host_network_sent_bytes",
+    "bytes",
+    "Bytes sent on all interfaces.",
+    {},
+    (t) => (0.4 + 7 * busy(t) * (1 + 0.3 * restless(seed, key + 9, t))) * MiB,
+  );
+  list.gauge("host_processors", "", "Processors the host has.", {}, () => cores);
+  return { name, kit: "host", group: "hosts", series: list.series };
+}
+
+function database(
+  name: string,
+  size: number,
+  seed: number,
+  busy: (t: number) => number,
+  anchor: number,
+): StandInSpec {
+  const key = keyOf(name);
+  const list = new SeriesList();
+  const use = (t: number) =>
+    clamp(0.05 + 0.4 * size * busy(t) * (1 + 0.15 * restless(seed, key, t)) + 0.02, 0, 0.99);
+  list.gauge(
+    "database_cpu_utilization_ratio",
+    "ratio",
+    "Share of the database host's processors that was busy.",
+    {},
+    use,
+  );
+  list.counter(
+    "database_transactions",
+    "",
+    "Transactions committed.",
+    {},
+    (t) => 1500 * size * busy(t) * (1 + 0.1 * restless(seed, key + 1, t)),
+  );
+  list.gauge("database_connections", "", "Connections open.", {}, (t) =>
+    Math.round(40 + 210 * size * busy(t) * (1 + 0.06 * restless(seed, key + 2, t))),
+  );
+  list.gauge("database_connections_max", "", "Connections allowed.", {}, () => 300);
+  const weekAt = (t: number) => ((t + 4 * DAY) % (7 * DAY)) / DAY;
+  const disk = size === 1 ? BOOKINGS_DISK.size : 120 * GiB;
+  list.gauge(
+    "database_disk_used_bytes",
+    "bytes",
+    "Space in use on the data disk.",
+    { mount: "/bookings" },
+    (t) => {
+      if (size < 1) return Math.round(disk * (0.3 + 0.01 * wander(seed, key + 3, t, 3 * DAY)));
+      const steady = 382 * GiB + ((t - anchor) / DAY) * BOOKINGS_DISK.perDay;
+      const sawtooth = (weekAt(t) / 7 - 0.5) * BOOKINGS_DISK.purge;
+      return Math.round(steady + sawtooth + 0.3 * GiB * wander(seed, key + 3, t, 6 * 3_600_000));
+    },
+  );
+  list.gauge(
+    "database_disk_size_bytes",
+    "bytes",
+    "Size of the data disk.",
+    { mount: "/bookings" },
+    () => disk,
+  );
+  for (const [direction, scale] of [
+    ["read", 14],
+    ["written", 9],
+  ] as const)
+    list.counter(
+      `database_disk_${direction}_bytes`,
+      "bytes",
+      `Bytes ${direction} on the data disk.`,
+      {},
+      (t) => scale * MiB * size * (0.15 + busy(t)) * (1 + 0.2 * restless(seed, key + scale, t)),
+    );
+  list.gauge(
+    "database_disk_latency_seconds",
+    "seconds",
+    "Mean time of a disk operation over the last minute.",
+    {},
+    (t) => 0.0008 + 0.0021 * size * busy(t) * (1 + 0.4 * restless(seed, key + 12, t)),
+  );
+  return { name, kit: "database", group: "databases", series: list.series };
+}
+
+function fareEngine(seed: number, busy: (t: number) => number, anchor: number): StandInSpec {
+  const key = keyOf("fare-engine");
+  const list = new SeriesList();
+  // The leak: a fare cache that is never emptied grows by some 45 MiB a day and starts anew with every restart.
+  const leaked = (t: number) => clamp(1.9 * GiB + ((t - anchor) / DAY) * 45 * MiB, 0.4 * GiB, 3.9 * GiB);
+  const cycle = (t: number, minutes: number, offset: number) => (t / 60_000 / minutes + offset) % 1;
+  const pools: [string, number, (t: number) => number][] = [
+    ["eden", 1.2 * GiB, (t) => 1.1 * GiB * cycle(t, clamp(3 / (0.3 + busy(t)), 1.5, 9), 0.3)],
+    ["survivor", 0.2 * GiB, (t) => (60 + 50 * busy(t)) * MiB],
+    ["old", 4 * GiB, (t) => leaked(t) + 0.35 * GiB * cycle(t, 55, 0.1) * (0.4 + busy(t))],
+    ["metaspace", 0.25 * GiB, (t) => (148 + 2 * wander(seed, key, t, DAY)) * MiB],
+  ];
+  for (const [pool, limit, at] of pools) {
+    list.gauge(
+      "jvm_memory_used_bytes",
+      "bytes",
+      "Memory used in a pool of the Java virtual machine.",
+      { pool },
+      (t) => Math.round(clamp(at(t), 0, limit)),
+    );
+    list.gauge("jvm_memory_committed_bytes", "bytes", "Memory a pool has been given.", { pool }, () => limit);
+  }
+  const pause = (t: number) => 0.012 + 0.02 * busy(t) * (leaked(t) / (2 * GiB));
+  list.histogram(
+    "jvm_gc_duration_seconds",
+    "Garbage collection pauses.",
+    [0.005, 0.01, 0.025, 0.05, 0.1, 0.25, 0.5],
+    {},
+    (t) => 0.02 + 0.12 * busy(t),
+    pause,
+  );
+  for (const [state, base, more] of [
+    ["runnable", 12, 30],
+    ["waiting", 85, 10],
+    ["timed_waiting", 40, 8],
+    ["blocked", 0, 5],
+  ] as const)
+    list.gauge("jvm_threads", "", "Threads by state.", { state }, (t) =>
+      Math.max(0, Math.round(base + more * busy(t) * (1 + 0.5 * wander(seed, key + base, t, 60_000)))),
+    );
+  list.gauge("jvm_cpu_utilization_ratio", "ratio", "Share of the processors used by this machine.", {}, (t) =>
+    clamp(0.08 + 0.45 * busy(t) * (1 + 0.2 * restless(seed, key + 20, t)), 0, 1),
+  );
+  const requests = (t: number) => 90 * busy(t) * (1 + 0.12 * restless(seed, key + 21, t));
+  list.counter("http_requests", "", "Requests answered.", { outcome: "ok" }, requests);
+  list.counter("http_requests", "", "Requests answered.", { outcome: "error" }, (t) => requests(t) * 0.002);
+  // A limit set too close to everyday life: it flaps at every peak.
+  list.gauge(
+    "http_latency_p99_seconds",
+    "seconds",
+    "The slowest of a hundred requests, over the last minute.",
+    {},
+    (t) => 0.18 + 0.42 * busy(t) * (1 + 0.55 * wander(seed, key + 22, t, 4 * 60_000)),
+  );
+  return { name: "fare-engine", kit: "jvm", group: "services", series: list.series };
+}
+
+function signalBox(seed: number, busy: (t: number) => number): StandInSpec {
+  const list = new SeriesList();
+  // At the 17:00 sailings the manifest writers cannot keep up; how badly differs from day to day.
+  const manifestJam = (t: number) => {
+    const draw = uniform(seed, keyOf("manifest-jam"), localDay(t));
+    const weight = localWeekday(t) === 4 ? 1 : draw > 0.45 ? draw : 0.25;
+    return 6200 * weight * bell(localHour(t), 17.1, 0.32);
+  };
+  const queues: [string, number, (t: number) => number][] = [
+    ["manifest", 30, manifestJam],
+    ["ticket-mail", 55, () => 0],
+    ["gate-scan", 40, () => 0],
+  ];
+  for (const [queue, flow, jam] of queues) {
+    const key = keyOf(queue);
+    const published = (t: number) => flow * busy(t) * (1 + 0.1 * restless(seed, key, t));
+    const ready = (t: number) =>
+      Math.max(0, Math.round(jam(t) + 12 * busy(t) * (1 + wander(seed, key + 1, t, 40_000))));
+    const help =
+      "Messages in a queue, by whether they wait or were handed out without an acknowledgement yet.";
+    list.gauge("broker_queue_messages", "", help, { queue, state: "ready" }, ready);
+    list.gauge("broker_queue_messages", "", help, { queue, state: "unacknowledged" }, (t) =>
+      Math.max(0, Math.round(8 * busy(t) + 3 * wander(seed, key + 2, t, 30_000))),
+    );
+    list.counter("broker_queue_published", "", "Messages published to a queue.", { queue }, published);
+    list.counter(
+      "broker_queue_delivered",
+      "",
+      "Messages taken from a queue and acknowledged.",
+      { queue },
+      (t) => Math.max(0, published(t) - (ready(t + 60_000) - ready(t)) / 60),
+    );
+    list.gauge("broker_queue_consumers", "", "Consumers of a queue.", { queue }, () =>
+      queue === "manifest" ? 3 : 4,
+    );
+    const dead = `${queue}.dead`;
+    list.gauge("broker_queue_messages", "", help, { queue: dead, state: "ready" }, (t) =>
+      Math.floor(4 * uniform(seed, key + 3, localDay(t)) * (localHour(t) / 24)),
+    );
+  }
+  list.gauge("broker_memory_used_bytes", "bytes", "Memory used by the broker.", {}, (t) =>
+    Math.round((420 + 260 * busy(t) + manifestJam(t) / 18) * MiB),
+  );
+  list.gauge(
+    "broker_memory_limit_bytes",
+    "bytes",
+    "Memory at which the broker stops publishers.",
+    {},
+    () => 2 * GiB,
+  );
+  list.gauge("broker_connections", "", "Client connections.", {}, (t) => Math.round(38 + 14 * busy(t)));
+  return { name: "signal-box", kit: "broker", group: "queues", series: list.series };
+}
+
+function container(
+  name: string,
+  namespace: string,
+  limitCores: number,
+  load: number,
+  memoryLimit: number,
+  seed: number,
+  busy: (t: number) => number,
+): StandInSpec {
+  const key = keyOf(`container ${name}`);
+  const labels = { namespace };
+  const list = new SeriesList();
+  const wanted = (t: number) =>
+    limitCores * (0.08 + load * 1.35 * busy(t) * (1 + 0.2 * restless(seed, key, t)));
+  list.counter("container_cpu_usage_seconds", "seconds", "Processor time used.", labels, (t) =>
+    clamp(wanted(t), 0, limitCores),
+  );
+  list.counter(
+    "container_cpu_periods",
+    "",
+    "Scheduling periods in which the container wanted to run.",
+    labels,
+    () => 10,
+  );
+  const throttled = (t: number) => clamp((wanted(t) / limitCores - 0.85) * 2.2, 0, 0.9);
+  list.counter(
+    "container_cpu_throttled_periods",
+    "",
+    "Periods in which it was held back by its limit.",
+    labels,
+    (t) => 10 * throttled(t),
+  );
+  list.counter(
+    "container_cpu_throttled_seconds",
+    "seconds",
+    "Time it was held back by its limit.",
+    labels,
+    throttled,
+  );
+  list.gauge("container_cpu_limit_cores", "", "Processors it may use at most.", labels, () => limitCores);
+  list.gauge(
+    "container_memory_working_set_bytes",
+    "bytes",
+    "Memory that cannot be taken back; the kill decision uses it.",
+    labels,
+    (t) =>
+      Math.round(memoryLimit * clamp(0.42 + 0.2 * busy(t) + 0.05 * restless(seed, key + 3, t), 0.05, 0.99)),
+  );
+  list.gauge(
+    "container_memory_limit_bytes",
+    "bytes",
+    "Memory beyond which it is killed.",
+    labels,
+    () => memoryLimit,
+  );
+  list.counter(
+    "container_network_received_bytes",
+    "bytes",
+    "Bytes received.",
+    labels,
+    (t) => 220_000 * load * busy(t),
+  );
+  list.counter(
+    "container_network_sent_bytes",
+    "bytes",
+    "Bytes sent.",
+    labels,
+    (t) => 310_000 * load * busy(t),
+  );
+  list.gauge("container_restarts", "", "Restarts since it was deployed.", labels, (t) =>
+    name === "tide-feed" ? Math.floor((t / DAY) % 5) : 0,
+  );
+  return { name, kit: "container", group: "quay", series: list.series };
+}
+
+function harbourWeb(seed: number, busy: (t: number) => number): StandInSpec {
+  const key = keyOf("harbour-web");
+  const list = new SeriesList();
+  const requests = (t: number) => 160 * busy(t) * (1 + 0.1 * restless(seed, key, t));
+  // On some days a burst of 503s for a quarter of an hour, when the seat map is slow to come up.
+  const burst = (t: number) => {
+    const draw = uniform(seed, keyOf("burst"), localDay(t));
+    return draw > 0.72 ? 18 * bell(localHour(t), 9 + 8 * (draw - 0.72) * 3, 0.09) : 0;
+  };
+  const help = "Requests answered, by class of status.";
+  list.counter("web_requests", "", help, { status: "2xx" }, requests);
+  list.counter("web_requests", "", help, { status: "4xx" }, (t) => requests(t) * 0.012);
+  list.counter("web_requests", "", help, { status: "5xx" }, (t) => requests(t) * 0.0004 + burst(t));
+  list.gauge("web_connections", "", "Connections open.", {}, (t) => Math.round(30 + 240 * busy(t)));
+  return { name: "harbour-web", kit: "service", group: "services", series: list.series };
+}
