@@ -11,7 +11,18 @@ import fs from "node:fs";
 
 const file = new URL("../package-lock.json", import.meta.url);
 const lock = JSON.parse(fs.readFileSync(file, "utf8"));
-const OS = ["android", "darwin", "freebsd", "linux", "openharmony", "openbsd", "netbsd", "sunos", "aix", "win32"];
+const OS = [
+  "android",
+  "darwin",
+  "freebsd",
+  "linux",
+  "openharmony",
+  "openbsd",
+  "netbsd",
+  "sunos",
+  "aix",
+  "win32",
+];
 const CPU = ["arm64", "x64", "arm", "armv7", "ia32", "ppc64", "riscv64", "s390x", "loong64", "mips64el"];
 
 let added = 0;
@@ -21,10 +32,18 @@ for (const [parent, entry] of Object.entries(lock.packages)) {
     const hoisted = `node_modules/${name}`;
     if (lock.packages[nested] || lock.packages[hoisted]) continue;
     const words = name.split(/[-/]/);
-    const os = OS.filter((one) => words.includes(one) || (one === "linux" && words.some((w) => /^(gnu|musl)/.test(w))));
+    const os = OS.filter(
+      (one) => words.includes(one) || (one === "linux" && words.some((w) => /^(gnu|musl)/.test(w))),
+    );
     const cpu = CPU.filter((one) => words.includes(one));
     if (os.length === 0) continue;
-    lock.packages[hoisted] = { version, dev: entry.dev, optional: true, os, ...(cpu.length > 0 ? { cpu } : {}) };
+    lock.packages[hoisted] = {
+      version,
+      dev: entry.dev,
+      optional: true,
+      os,
+      ...(cpu.length > 0 ? { cpu } : {}),
+    };
     added++;
   }
 }

@@ -4,6 +4,7 @@ import "./globals.css";
 import type { Metadata } from "next";
 import type { ReactNode } from "react";
 import { isDemo } from "@/server/services/demo";
+import { listGroups, listSystems } from "@/server/services/systems";
 import { Frame } from "@/ui/frame/Frame";
 import { Providers } from "@/ui/Providers";
 
@@ -14,11 +15,13 @@ export const metadata: Metadata = {
 
 export const dynamic = "force-dynamic";
 
-export default function Layout({ children }: { children: ReactNode }) {
+export default async function Layout({ children }: { children: ReactNode }) {
+  const orNull = () => null;
+  const [groups, systems] = await Promise.all([listGroups().catch(orNull), listSystems().catch(orNull)]);
   return (
     <html lang="en" suppressHydrationWarning>
       <body>
-        <Providers serverNow={Date.now()}>
+        <Providers first={{ serverNow: Date.now(), groups, systems }}>
           <Frame demo={isDemo()}>{children}</Frame>
         </Providers>
       </body>

@@ -15,10 +15,15 @@ export function bench(args: string[]): number {
   const [wanted] = positionals;
   if (wanted !== undefined && !known.includes(wanted)) {
     const near = nearest(wanted, known);
-    throw new UsageError(`no benchmark is called "${wanted}"; ${near ? `did you mean ${near}?` : `known: ${known.join(", ")}`}`);
+    throw new UsageError(
+      `no benchmark is called "${wanted}"; ${near ? `did you mean ${near}?` : `known: ${known.join(", ")}`}`,
+    );
   }
   for (const name of wanted === undefined ? known : [wanted]) {
-    const { status } = spawnSync(process.execPath, tsx(`bench/${name}.bench.ts`), { cwd: ROOT, stdio: "inherit" });
+    const { status } = spawnSync(process.execPath, tsx(`bench/${name}.bench.ts`), {
+      cwd: ROOT,
+      stdio: "inherit",
+    });
     if (status !== 0) return status ?? 1;
   }
   return 0;

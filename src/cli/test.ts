@@ -1,1 +1,3 @@
-export async function test(_args: string[]): Promise<number> { return 1; }
+export async function test(_args: string[]): Promise<number> {
+  return 1;
+}

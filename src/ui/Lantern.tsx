@@ -17,7 +17,7 @@ const FLAME: Partial<Record<SystemState, string>> = {
 };
 
 /** The health of a system or group, readable by shape alone. */
-export function Lantern({ state, size = 20, label }: { state: SystemState; size?: number; label?: boolean }) {
+export function Lantern({ state, size = 20 }: { state: SystemState; size?: number }) {
   const colour = `var(--chakra-colors-${state})`;
   return (
     <svg
@@ -30,9 +30,11 @@ export function Lantern({ state, size = 20, label }: { state: SystemState; size?
       strokeLinejoin="round"
       strokeLinecap="round"
       style={{ flex: "none" }}
-      {...(label === false ? { "aria-hidden": true } : { role: "img", "aria-label": WORDS[state] })}
+      role="img"
+      aria-label={WORDS[state]}
       data-state={state}
     >
+      <title>{WORDS[state]}</title>
       <path
         d="M9.2 5.2C9.4 3.4 10.5 2.6 12 2.6s2.6.8 2.8 2.6"
         strokeDasharray={state === "dark" ? "1.6 2" : undefined}
@@ -52,8 +54,4 @@ export function Lantern({ state, size = 20, label }: { state: SystemState; size?
       )}
     </svg>
   );
-}
-
-export function stateWords(state: SystemState): string {
-  return WORDS[state];
 }

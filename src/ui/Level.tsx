@@ -1,3 +1,5 @@
+"use client";
+
 import { chakra } from "@chakra-ui/react";
 import { LEVEL_WORDS, type ResponseLevel } from "@/core/rules/rule";
 

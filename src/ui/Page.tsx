@@ -1,3 +1,5 @@
+"use client";
+
 import { Box, chakra, Flex, Heading, Text } from "@chakra-ui/react";
 import Link from "next/link";
 import type { ReactNode } from "react";

@@ -21,8 +21,8 @@ export function Ago({ at, suffix = " ago" }: { at: number; suffix?: string }) {
   // Below the ticks of the page's clock an age would only flicker.
   const age = now - at < 1000 ? "a moment" : formatDuration(now - at);
   return (
-    <time className="figure" dateTime={new Date(at).toISOString()} title={exact(at)}>
-      {age}
+    <time dateTime={new Date(at).toISOString()} title={exact(at)}>
+      <span className="figure">{age}</span>
       {suffix}
     </time>
   );

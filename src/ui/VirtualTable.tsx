@@ -39,7 +39,6 @@ export function VirtualTable<T>({ label, rows, columns, keyOf, rowHeight = 46 }:
       role="table"
       aria-label={label}
       aria-rowcount={rows.length + 1}
-      // biome-ignore lint/a11y/noNoninteractiveTabindex: what scrolls must be reachable by keyboard
       tabIndex={0}
       bg="surface"
       borderWidth="1px"

@@ -78,7 +78,7 @@ function spokenUnit(typed: string, expected: Unit | null): Unit | null {
   const suffix = perSecond ? "/s" : "";
   if (expected?.dimension.startsWith("count:") && head === expected.dimension.slice(6))
     return parseUnit(`{${head}}${suffix}`);
-  if (perSecond && head === "") return expected;
+  if (perSecond && head === "" && expected?.dimension.startsWith("count:")) return expected;
   const spoken = SPOKEN[head] ?? head.replace(/^(k|K|M|G|T|P|Ki|ki|Mi|Gi|Ti)(B|b|bit)$/, spokenData);
   return parseUnit(spoken + suffix);
 }
@@ -162,8 +162,8 @@ export function scaleFor(value: number, unitCode: string): Scale {
       return unit.perSecond ? { factor: 1, symbol: "/s" } : { factor: 0.01, symbol: "%" };
     case "temperature":
       return { factor: 1, symbol: "°C" };
-    case undefined:
-      return { factor: 1, symbol: unitCode.replace(/[{}]/g, "") };
+    case "count:count":
+      return { factor: 1, symbol: rate };
     default:
       return { factor: 1, symbol: unitCode.replace(/[{}]/g, "") };
   }

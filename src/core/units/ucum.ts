@@ -65,6 +65,9 @@ export function parseUnit(code: string): Unit | null {
   return null;
 }
 
+/** UCUM code of a plain count of which nothing more is known. `1` is kept for ratios, which are shown in percent. */
+export const PLAIN_COUNT = "{count}";
+
 /** The names that OpenMetrics endpoints use for units, and what they are in UCUM. */
 const OPENMETRICS_UNITS: Record<string, string> = {
   bytes: "By",

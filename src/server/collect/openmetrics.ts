@@ -1,6 +1,6 @@
 import { type MetricFamily, parseOpenMetrics } from "../../core/formats/openmetrics";
 import type { MetricKind } from "../../core/rules/observations";
-import { unitOfMetric } from "../../core/units/ucum";
+import { PLAIN_COUNT, unitOfMetric } from "../../core/units/ucum";
 import type { MetricInfo } from "../store/series";
 import {
   CollectError,
@@ -130,7 +130,12 @@ function metricInfo(family: MetricFamily, name: string): MetricInfo {
   const unit = unitOfMetric(name, family.unit);
   // The unit of a family is that of what it measures; how many were measured is a plain count.
   const counts = ["_count", "_bucket", "_gcount"].includes(suffix);
-  return { name, kind: kindOf(family, name, suffix), unit: (counts ? null : unit) ?? "1", help: family.help };
+  return {
+    name,
+    kind: kindOf(family, name, suffix),
+    unit: (counts ? null : unit) ?? PLAIN_COUNT,
+    help: family.help,
+  };
 }
 
 function kindOf(family: MetricFamily, name: string, suffix: string): MetricKind {

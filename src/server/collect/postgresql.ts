@@ -96,11 +96,11 @@ async function readStatistics(client: pg.Client, target: Target): Promise<Collec
   add("postgresql_connections_max", {}, Number(ceiling.rows[0].max));
 
   const databases = await client.query<Record<string, string>>(
-    `SELECT datname AS database, xact_commit AS commits, xact_rollback AS rollbacks, blks_hit AS hits,
+    `SELECT stats.datname AS database, xact_commit AS commits, xact_rollback AS rollbacks, blks_hit AS hits,
             blks_read AS reads, temp_bytes, deadlocks,
-            CASE WHEN has_database_privilege(datid, 'CONNECT') OR pg_has_role('pg_read_all_stats', 'USAGE')
+            CASE WHEN has_database_privilege(datid, 'CONNECT') OR pg_has_role('pg_read_all_stats', 'MEMBER')
                  THEN pg_database_size(datid) END AS size
-     FROM pg_stat_database JOIN pg_database ON pg_database.oid = datid WHERE NOT datistemplate`,
+     FROM pg_stat_database AS stats JOIN pg_database ON pg_database.oid = datid WHERE NOT datistemplate`,
   );
   const previous = target.sourceId === null ? undefined : before.get(target.sourceId);
   const now = new Map<string, { hits: number; reads: number }>();

@@ -23,7 +23,7 @@ const PAST_LIMIT_MS = 30 * 86_400_000;
  */
 export async function leaseDueSources(runnerId: string, count: number, now = Date.now()): Promise<Source[]> {
   const { rows } = await db().execute<{ id: number }>(sql`
-    UPDATE source SET lease_until = ${now} + timeout_ms + ${LEASE_MARGIN_MS}, leased_by = ${runnerId}
+    UPDATE source SET lease_until = ${now}::bigint + timeout_ms + ${LEASE_MARGIN_MS}, leased_by = ${runnerId}
     WHERE id IN (
       SELECT id FROM source WHERE NOT paused AND next_at <= ${now} AND lease_until <= ${now}
       ORDER BY next_at LIMIT ${count} FOR UPDATE SKIP LOCKED)

@@ -8,7 +8,7 @@ import { combine } from "../../core/series/combine";
 import { lowerBound, NO_SAMPLES, type Samples, slice } from "../../core/series/samples";
 import { db, type Executor } from "../db/connection";
 import { alertEvents, alerts, contacts, notices, ruleProgress, rules } from "../db/schema";
-import { log } from "../log";
+import { log, reasonOf } from "../log";
 import { newestTimes, readSamples } from "../store/read";
 import { findSeries, type SeriesRow } from "../store/series";
 
@@ -65,7 +65,7 @@ export async function evaluateNextRule(now = Date.now()): Promise<boolean> {
       // A savepoint: what one rule fails on must not keep it from being put off.
       await tx.transaction((inner) => evaluateRule(inner, rule, { now }));
     } catch (error) {
-      lastError = (error as Error).message;
+      lastError = reasonOf(error);
       log.error({ rule: rule.id, error: lastError }, "a rule could not be judged");
     }
     await tx

@@ -5,7 +5,7 @@ import { setTimeout as sleep } from "node:timers/promises";
 import { lt } from "drizzle-orm";
 import { closeDatabase, db } from "../db/connection";
 import { runners } from "../db/schema";
-import { log } from "../log";
+import { log, reasonOf } from "../log";
 import { retainSince } from "../store/retain";
 import { collectSource, leaseDueSources } from "./collect";
 import { evaluateNextRule } from "./evaluate";
@@ -35,7 +35,7 @@ export async function runWorker(signal: AbortSignal) {
       if (free <= 0) return;
       for (const source of await leaseDueSources(id, free)) {
         const run = collectSource(source, id).catch((error) =>
-          log.error({ source: source.id, error: (error as Error).message }, "a run could not be recorded"),
+          log.error({ source: source.id, error: reasonOf(error) }, "a run could not be recorded"),
         );
         active.add(run);
         run.finally(() => active.delete(run));
@@ -65,10 +65,7 @@ async function loop(name: string, everyMs: number, signal: AbortSignal, work: ()
       failures = 0;
     } catch (error) {
       failures++;
-      log.error(
-        { loop: name, failures, error: (error as Error).message },
-        "a loop of the worker failed; it goes on",
-      );
+      log.error({ loop: name, failures, error: reasonOf(error) }, "a loop of the worker failed; it goes on");
     }
     const pause = failures === 0 ? everyMs : Math.min(1000 * 2 ** Math.min(failures - 1, 4), 10_000);
     await sleep(pause, undefined, { signal }).catch(() => {});

@@ -117,6 +117,7 @@ export async function countRaised(): Promise<Record<ResponseLevel, number>> {
 }
 
 export interface TimelineEntry {
+  key: string;
   at: number;
   kind: string;
   by: string | null;
@@ -150,6 +151,7 @@ export async function readAlert(id: number): Promise<AlertDetail> {
     .where(eq(notices.alertId, id));
   const timeline: TimelineEntry[] = [
     ...events.map((event) => ({
+      key: `event ${event.id}`,
       at: event.at,
       kind: event.kind as string,
       by: event.by,
@@ -162,6 +164,7 @@ export async function readAlert(id: number): Promise<AlertDetail> {
         .join(event.note && event.value === null ? ": " : " "),
     })),
     ...attempts.map(({ attempt, notice }) => ({
+      key: `attempt ${attempt.id}`,
       at: attempt.at,
       kind: `notice ${attempt.outcome ?? "under way"}`,
       by: null,

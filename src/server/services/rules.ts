@@ -1,6 +1,7 @@
 import { and, asc, eq, inArray, ne, sql } from "drizzle-orm";
 import { z } from "zod";
 import { type RuleDefinition, ruleDefinition } from "../../core/rules/rule";
+import { PLAIN_COUNT } from "../../core/units/ucum";
 import { db, type Executor } from "../db/connection";
 import { alerts, contacts, metrics, ruleProgress, rules } from "../db/schema";
 import { endWithoutNotice } from "../jobs/evaluate";
@@ -52,7 +53,7 @@ export async function listRules(scope = "", now = Date.now()): Promise<RuleSumma
     name: rule.name,
     enabled: rule.enabled,
     definition: rule.definition,
-    unit: kind === "counter" ? `${unit}/s` : (unit ?? "1"),
+    unit: kind === "counter" ? `${unit}/s` : (unit ?? PLAIN_COUNT),
     updatedAt: rule.updatedAt,
     lastError: rule.lastError,
     openAlerts: Number(openAlerts),

@@ -1,26 +1,12 @@
 "use client";
 
 import { LineChart } from "echarts/charts";
-import {
-  AxisPointerComponent,
-  GridComponent,
-  MarkAreaComponent,
-  MarkLineComponent,
-  TooltipComponent,
-} from "echarts/components";
+import { AxisPointerComponent, GridComponent, MarkLineComponent, TooltipComponent } from "echarts/components";
 import { type EChartsCoreOption, type EChartsType, getInstanceByDom, init, use } from "echarts/core";
 import { CanvasRenderer } from "echarts/renderers";
 import { type ReactNode, useCallback, useEffect, useRef, useState } from "react";
 
-use([
-  LineChart,
-  GridComponent,
-  TooltipComponent,
-  AxisPointerComponent,
-  MarkLineComponent,
-  MarkAreaComponent,
-  CanvasRenderer,
-]);
+use([LineChart, GridComponent, TooltipComponent, AxisPointerComponent, MarkLineComponent, CanvasRenderer]);
 
 interface Props {
   option: EChartsCoreOption;

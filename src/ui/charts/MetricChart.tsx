@@ -4,7 +4,7 @@ import { Box, chakra, Flex, Spinner, Text } from "@chakra-ui/react";
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import type { EChartsType } from "echarts/core";
 import { useTheme } from "next-themes";
-import { useCallback, useEffect, useMemo, useRef, useState } from "react";
+import { useCallback, useEffect, useId, useMemo, useRef, useState } from "react";
 import type { ResponseLevel } from "@/core/rules/rule";
 import { labelWords, metricTitle } from "@/core/rules/sentence";
 import { type Combiner, combine } from "@/core/series/combine";
@@ -12,6 +12,7 @@ import { withGapsMarked } from "@/core/series/gaps";
 import type { Samples } from "@/core/series/samples";
 import { stepFor } from "@/core/series/step";
 import { formatDuration, formatQuantity } from "@/core/units/quantity";
+import { PLAIN_COUNT } from "@/core/units/ucum";
 import { api, rfc3339 } from "../api";
 import { useNow } from "../state/clock";
 import { useTimeFormat } from "../state/timeFormat";
@@ -83,6 +84,7 @@ export function MetricChart(props: Props) {
   const [widthRef, width] = useWidth<HTMLDivElement>();
   const [seen, setSeen] = useState(false);
   const [ends, setEnds] = useState<Placed<Line>[]>([]);
+  const [ceilingY, setCeilingY] = useState<number | null>(null);
   const box = useRef<HTMLDivElement | null>(null);
 
   // Charts below the fold ask for their data when they come into sight.
@@ -122,13 +124,14 @@ export function MetricChart(props: Props) {
     () => linesOf(combined(data ?? [], stepMs, combiner), Math.max(stepMs, intervalMs), night),
     [data, combiner, stepMs, intervalMs, night],
   );
-  const unit = data?.[0]?.unit ?? "1";
+  const unit = data?.[0]?.unit ?? PLAIN_COUNT;
   const drawn = lines.slice(0, MAX_LINES);
   const labelWidth = Math.min(
     150,
     Math.max(64, ...drawn.map((line) => endText(line, unit).length * 6.6 + 20)),
   );
 
+  // biome-ignore lint/correctness/useExhaustiveDependencies: formats are made anew each time and the zone stands for them; `drawn` is cut from `lines`; marks are compared by their text
   const option = useMemo(
     () =>
       lineOption({
@@ -145,8 +148,6 @@ export function MetricChart(props: Props) {
         day: format.day,
         labelWidth,
       }),
-    // The formats are made anew at each rendering; the zone stands for them.
-    // biome-ignore lint/correctness/useExhaustiveDependencies: see above
     [
       lines,
       unit,
@@ -160,6 +161,7 @@ export function MetricChart(props: Props) {
     ],
   );
 
+  // biome-ignore lint/correctness/useExhaustiveDependencies: `drawn` is cut from `lines`; the ceiling is compared by its text
   const placeEnds = useCallback(
     (chart: EChartsType) => {
       const wanted = drawn.flatMap((line) => {
@@ -168,10 +170,12 @@ export function MetricChart(props: Props) {
         const y = Number(chart.convertToPixel({ yAxisIndex: 0 }, last[1]));
         return Number.isFinite(y) ? [{ item: line, y }] : [];
       });
+      setCeilingY(
+        ceiling && drawn.length > 0 ? Number(chart.convertToPixel({ yAxisIndex: 0 }, ceiling.value)) : null,
+      );
       setEnds(spread(wanted, 15, PLOT.top + 2, height - PLOT.bottom - 4));
     },
-    // biome-ignore lint/correctness/useExhaustiveDependencies: `drawn` is cut from `lines`
-    [lines, height],
+    [lines, height, JSON.stringify(ceiling)],
   );
 
   const x = (time: number) => PLOT.left + ((time - from) / (to - from)) * (width - PLOT.left - labelWidth);
@@ -202,6 +206,9 @@ export function MetricChart(props: Props) {
       ) : (
         <Box role="img" aria-label={`${metricTitle(metric)}, last values: ${summary || "unknown"}`}>
           <EChart option={option} height={height} onDrawn={placeEnds} onSelect={onSelect}>
+            {ceilingY !== null && (
+              <OutOfReach top={PLOT.top} bottom={ceilingY} left={PLOT.left} right={width - labelWidth} />
+            )}
             <EndLabels ends={ends} unit={unit} left={width - labelWidth} width={labelWidth} height={height} />
           </EChart>
           <Brackets brackets={brackets} from={from} to={Math.min(to, now)} x={x} width={width} />
@@ -270,6 +277,35 @@ function lastKnown(line: { points: [number, number][] }): [number, number] | und
 function endText(line: Line, unit: string): string {
   const last = lastKnown(line);
   return `${line.name} ${last ? formatQuantity(last[1], unit) : ""}`.trim();
+}
+
+/** The hatched zone above a ceiling. */
+function OutOfReach({
+  top,
+  bottom,
+  left,
+  right,
+}: {
+  top: number;
+  bottom: number;
+  left: number;
+  right: number;
+}) {
+  const id = useId();
+  if (!(bottom > top && right > left)) return null;
+  return (
+    <svg
+      width={right - left}
+      height={bottom - top}
+      style={{ position: "absolute", left, top, pointerEvents: "none" }}
+      aria-hidden="true"
+    >
+      <pattern id={id} width="7" height="7" patternUnits="userSpaceOnUse" patternTransform="rotate(45)">
+        <line x1="0" y1="0" x2="0" y2="7" stroke="var(--chakra-colors-soft)" strokeWidth="1" opacity="0.45" />
+      </pattern>
+      <rect width="100%" height="100%" fill={`url(#${id})`} />
+    </svg>
+  );
 }
 
 function EndLabels(props: {

@@ -37,7 +37,7 @@ interface Wanted {
   labelWidth: number;
 }
 
-export const PLOT = { top: 12, bottom: 24, left: 58 };
+export const PLOT = { top: 12, bottom: 24, left: 64 };
 
 /** What ECharts needs to draw lines over time in the look of the house. */
 export function lineOption(wanted: Wanted): EChartsCoreOption {
@@ -93,7 +93,7 @@ export function lineOption(wanted: Wanted): EChartsCoreOption {
         fontFamily: "'Atkinson Hyperlegible Mono Variable', monospace",
         fontSize: 11,
         formatter: (value: number) =>
-          `${formatNumber(value / scale.factor)}${scale.symbol && scale.symbol.length <= 4 ? `\u202f${scale.symbol}` : ""}`,
+          `${formatNumber(value / scale.factor)}${scale.symbol && scale.symbol.length <= 5 ? `\u202f${scale.symbol}` : ""}`,
       },
       splitLine: { lineStyle: { color: theme.line, opacity: 0.7 } },
     },
@@ -128,18 +128,12 @@ export function lineOption(wanted: Wanted): EChartsCoreOption {
       lineStyle: { width: 1.6, color: line.colour },
       itemStyle: { color: line.colour },
       emphasis: { disabled: true },
-      ...(i === 0 ? marksOf(notches, ceiling, axis.max, theme, unit) : {}),
+      ...(i === 0 ? marksOf(notches, ceiling, theme, unit) : {}),
     })),
   };
 }
 
-function marksOf(
-  notches: Notch[],
-  ceiling: Ceiling | null,
-  top: number,
-  theme: Wanted["theme"],
-  unit: string,
-) {
+function marksOf(notches: Notch[], ceiling: Ceiling | null, theme: Wanted["theme"], unit: string) {
   const line = (mark: Notch, type: "dotted" | "solid") => ({
     yAxis: mark.value,
     lineStyle: { color: theme.ink, type, width: type === "dotted" ? 1.6 : 1 },
@@ -157,24 +151,6 @@ function marksOf(
       symbol: "none",
       data: [...notches.map((notch) => line(notch, "dotted")), ...(ceiling ? [line(ceiling, "solid")] : [])],
     },
-    ...(ceiling
-      ? {
-          markArea: {
-            silent: true,
-            itemStyle: {
-              color: "transparent",
-              decal: {
-                symbol: "rect",
-                color: theme.line,
-                dashArrayX: [1, 0],
-                dashArrayY: [2, 5],
-                rotation: -Math.PI / 4,
-              },
-            },
-            data: [[{ yAxis: ceiling.value }, { yAxis: top }]],
-          },
-        }
-      : {}),
   };
 }
 

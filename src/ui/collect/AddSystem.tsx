@@ -253,7 +253,6 @@ function TestResult({ result }: { result: SourceTestResult }) {
           ))}
         </Box>
       )}
-      {/* biome-ignore lint/a11y/noNoninteractiveTabindex: what scrolls must be reachable by keyboard */}
       <Box
         as="section"
         tabIndex={0}

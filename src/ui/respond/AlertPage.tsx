@@ -150,8 +150,8 @@ function LastValue({ alert }: { alert: AlertDetail }) {
 /** The series around the moment, with as much before it as the alert lasted, an hour at least. */
 function Evidence({ alert }: { alert: AlertDetail }) {
   const now = useNow();
-  const { data: metrics = [] } = useMetrics(alert.system ?? "");
-  const metric = metrics.find((candidate) => candidate.metric === alert.metric);
+  const { data: metrics } = useMetrics(alert.system ?? "");
+  const metric = metrics?.find((candidate) => candidate.metric === alert.metric);
   const end = alert.clearedAt ?? now;
   const margin = Math.max(3_600_000, (end - alert.since) * 0.6);
   if (!metric)
@@ -200,7 +200,7 @@ function Timeline({ alert }: { alert: AlertDetail }) {
       {alert.timeline.map((entry, i) => (
         <Flex
           as="li"
-          key={`${entry.at}${entry.kind}${i}`}
+          key={entry.key}
           gap="14px"
           py="5px"
           borderTopWidth={i > 0 ? "1px" : "0"}

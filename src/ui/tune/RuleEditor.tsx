@@ -6,6 +6,7 @@ import { useRouter } from "next/navigation";
 import { type ReactNode, useMemo, useState } from "react";
 import { COMPARISON_WORDS, COMPARISONS, LEVEL_WORDS, RESPONSE_LEVELS } from "@/core/rules/rule";
 import { metricTitle } from "@/core/rules/sentence";
+import { PLAIN_COUNT } from "@/core/units/ucum";
 import type { ContactSummary } from "@/server/services/contacts";
 import type { RuleSummary } from "@/server/services/rules";
 import type { GroupNode, MetricOnSystem } from "@/server/services/systems";
@@ -40,7 +41,7 @@ export function RuleEditor({ rule, metric, scope, metrics, groups, contacts }: P
     save.reset();
   };
   const known = metrics.find((candidate) => candidate.metric === form.metric);
-  const unit = known ? (known.kind === "counter" ? `${known.unit}/s` : known.unit) : "1";
+  const unit = known ? (known.kind === "counter" ? `${known.unit}/s` : known.unit) : PLAIN_COUNT;
   const { definition, faults } = useMemo(() => readForm(form, unit), [form, unit]);
   if (form.metric !== "" && !known) faults.metric = "no system sends a metric of this name";
 
