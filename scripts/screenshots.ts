@@ -44,7 +44,7 @@ const VIEWS: View[] = [
       const host = systems.find((system: { name: string }) => system.name === "pier-01");
       await page.getByLabel("Address").fill(host.source.address);
       await page.getByRole("button", { name: "Test" }).click();
-      await page.getByText("It answers").waitFor();
+      await page.getByText("It answers:").waitFor();
     },
   },
   { name: "alerts", url: "/respond?state=cleared" },

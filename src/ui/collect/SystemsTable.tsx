@@ -45,7 +45,7 @@ export function SystemsTable({ scope, initial }: { scope: string; initial: Syste
     },
     {
       title: "Source",
-      track: "minmax(190px, 1.6fr)",
+      track: "minmax(236px, 1.7fr)",
       cell: ({ source }) =>
         source && (
           <>
@@ -71,7 +71,7 @@ export function SystemsTable({ scope, initial }: { scope: string; initial: Syste
     },
     {
       title: "Last run",
-      track: "minmax(190px, 1.7fr)",
+      track: "minmax(170px, 1.5fr)",
       cell: (system) => <LastRun system={system} />,
     },
     {
@@ -82,7 +82,7 @@ export function SystemsTable({ scope, initial }: { scope: string; initial: Syste
     },
     {
       title: "",
-      track: "190px",
+      track: "176px",
       end: true,
       cell: (system) => (
         <Flex gap="1" justify="flex-end">

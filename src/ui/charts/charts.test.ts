@@ -1,0 +1,44 @@
+import fc from "fast-check";
+import { describe, expect, it } from "vitest";
+import { spread } from "./endLabels";
+import { niceAxis } from "./lineOption";
+
+describe("end labels", () => {
+  it("keep their distance, their order and the plot", () => {
+    const lines = fc.array(fc.double({ min: -50, max: 400, noNaN: true }), { maxLength: 40 });
+    fc.assert(
+      fc.property(lines, (ends) => {
+        const placed = spread(ends.map((y, item) => ({ item, y })), 15, 10, 200);
+        for (let i = 0; i < placed.length; i++) {
+          expect(placed[i].y).toBeGreaterThanOrEqual(10 - 1e-9);
+          expect(placed[i].y).toBeLessThanOrEqual(200 + 1e-9);
+          if (i > 0) expect(placed[i].y - placed[i - 1].y).toBeGreaterThanOrEqual(15 - 1e-9);
+          if (i > 0) expect(placed[i].wanted).toBeGreaterThanOrEqual(placed[i - 1].wanted);
+        }
+        expect(placed.length).toBe(Math.min(ends.length, 13));
+      }),
+    );
+  });
+  it("stay at their lines where there is room", () => {
+    expect(spread([{ item: "a", y: 40 }, { item: "b", y: 100 }], 15, 0, 200).map((p) => p.y)).toEqual([40, 100]);
+  });
+});
+
+describe("axes", () => {
+  it("hold their values, in a handful of steps", () => {
+    const unit = fc.constantFrom("By", "s", "1", "{count}", "By/s");
+    fc.assert(
+      fc.property(fc.double({ min: 1e-6, max: 1e13, noNaN: true }), unit, (high, code) => {
+        const { min, max, interval } = niceAxis(0, high, code);
+        expect(min).toBeLessThanOrEqual(0);
+        expect(max).toBeGreaterThanOrEqual(high);
+        expect((max - min) / interval).toBeLessThanOrEqual(6);
+        expect((max - min) / interval).toBeGreaterThanOrEqual(2);
+      }),
+    );
+  });
+  it("fall on round numbers of the unit they are written in", () => {
+    expect(niceAxis(0, 500 * 2 ** 30, "By").interval).toBe(200 * 2 ** 30);
+    expect(niceAxis(0, 0.4, "1").interval).toBeCloseTo(0.1);
+  });
+});
