@@ -21,6 +21,7 @@ export default defineConfig({
           hookTimeout: 60_000,
           // Each file has a database of its own; two at a time is what two cores carry.
           maxWorkers: 2,
+          env: { BARNLAMP_LOG_LEVEL: "silent" },
         },
       },
     ],

@@ -15,7 +15,9 @@ const mistake = (args: string[], input = "time,value\n") => {
 
 describe("calc", () => {
   it("openmetrics: families and problems, numbers without a JSON form by name", () => {
-    expect(json(["openmetrics"], '# TYPE a gauge\na{x="1"} +Inf 12.5\na{x="2"} NaN\nbroken\n# EOF\n')).toEqual({
+    expect(
+      json(["openmetrics"], '# TYPE a gauge\na{x="1"} +Inf 12.5\na{x="2"} NaN\nbroken\n# EOF\n'),
+    ).toEqual({
       families: [
         {
           name: "a",
@@ -33,7 +35,12 @@ describe("calc", () => {
   });
   it("rate: per second, advice about a short window beside the document", () => {
     const csv = "time,value\n0,0\n60,120\n120,240\n";
-    expect(json(["rate", "--window", "120"], csv)).toEqual({ rates: [{ time: 60000, value: 2 }, { time: 120000, value: 2 }] });
+    expect(json(["rate", "--window", "120"], csv)).toEqual({
+      rates: [
+        { time: 60000, value: 2 },
+        { time: 120000, value: 2 },
+      ],
+    });
     expect(calc(["rate", "--window", "60"], csv).stderr).toMatch(/unreliable/);
     expect(calc(["rate", "--window", "240"], csv).stderr).toBe("");
   });

@@ -41,7 +41,9 @@ describe("Skerry Line", () => {
     expect(count).toBeLessThan(260);
   });
   it("fills the bookings disk in about 41 days from its known point", () => {
-    const disk = world.find((system) => system.name === "berth-db")!.series.find((spec) => spec.metric.family === "database_disk_used_bytes")!;
+    const disk = world
+      .find((system) => system.name === "berth-db")!
+      .series.find((spec) => spec.metric.family === "database_disk_used_bytes")!;
     const grown = (valueAt(disk, NOW + 28 * DAY) - valueAt(disk, NOW)) / 28;
     const days = (500 * 2 ** 30 - 382 * 2 ** 30) / grown;
     expect(days).toBeGreaterThan(37);

@@ -15,7 +15,7 @@ import { append } from "../../src/server/store/append";
 import { ensureSeries } from "../../src/server/store/series";
 
 /** Gives the test file an empty, migrated database and a key for credentials. */
-export function useDatabase() {
+export function withDatabase() {
   const name = `t_${process.pid}_${Math.random().toString(36).slice(2)}`;
   const folder = fs.mkdtempSync(path.join(os.tmpdir(), "barnlamp-key-"));
   const admin = async (statement: string) => {
@@ -28,7 +28,6 @@ export function useDatabase() {
     await admin(`CREATE DATABASE ${name}`);
     process.env.DATABASE_URL = inject("databaseUrl").replace("DATABASE", name);
     process.env.BARNLAMP_KEY_FILE = path.join(folder, "key");
-    process.env.BARNLAMP_LOG_LEVEL = "silent";
     await migrateDatabase();
   });
   afterAll(async () => {
@@ -39,7 +38,11 @@ export function useDatabase() {
 }
 
 /** Waits until `check` gives something; fails after `patienceMs` with what was waited for. */
-export async function eventually<T>(what: string, check: () => Promise<T | false | null | undefined>, patienceMs = 30_000): Promise<T> {
+export async function eventually<T>(
+  what: string,
+  check: () => Promise<T | false | null | undefined>,
+  patienceMs = 30_000,
+): Promise<T> {
   const deadline = Date.now() + patienceMs;
   for (;;) {
     const result = await check();
@@ -100,25 +103,60 @@ export async function mailServer(port: number) {
 let made = 0;
 
 /** A system with a source and one gauge series; times in milliseconds. */
-export async function systemWithSeries(options: { metric?: string; kind?: "gauge" | "counter"; unit?: string; intervalMs?: number; labels?: Record<string, string>; name?: string } = {}) {
+export async function systemWithSeries(
+  options: {
+    metric?: string;
+    kind?: "gauge" | "counter";
+    unit?: string;
+    intervalMs?: number;
+    labels?: Record<string, string>;
+    name?: string;
+  } = {},
+) {
   const { metric = "load", kind = "gauge", unit = "1", intervalMs = 10_000, labels = {} } = options;
   const name = options.name ?? `system-${++made}`;
   const [system] = await db().insert(t.systems).values({ name, kit: "host", createdAt: 0 }).returning();
   const [source] = await db()
     .insert(t.sources)
-    .values({ systemId: system.id, kind: "openmetrics", address: "http://127.0.0.1:1/metrics", intervalMs, timeoutMs: 1000, nextAt: Number.MAX_SAFE_INTEGER })
+    .values({
+      systemId: system.id,
+      kind: "openmetrics",
+      address: "http://127.0.0.1:1/metrics",
+      intervalMs,
+      timeoutMs: 1000,
+      nextAt: Number.MAX_SAFE_INTEGER,
+    })
     .returning();
-  const ids = await ensureSeries(system.id, source.id, [{ name: metric, kind, unit, help: "" }], [{ metric, labels }]);
+  const ids = await ensureSeries(
+    system.id,
+    source.id,
+    [{ name: metric, kind, unit, help: "" }],
+    [{ metric, labels }],
+  );
   const seriesId = [...ids.values()][0];
   return {
     system,
     source,
     seriesId,
     add: (points: [number, number][]) =>
-      append([{ seriesId, times: Float64Array.from(points, (p) => p[0]), values: Float64Array.from(points, (p) => p[1]) }]),
+      append([
+        {
+          seriesId,
+          times: Float64Array.from(points, (p) => p[0]),
+          values: Float64Array.from(points, (p) => p[1]),
+        },
+      ]),
   };
 }
 
 export function rule(part: Partial<Parameters<typeof ruleDefinition.parse>[0] & object> = {}) {
-  return ruleDefinition.parse({ metric: "load", comparison: ">", value: 90, holdMs: 20_000, clearHoldMs: 10_000, level: "now", ...part });
+  return ruleDefinition.parse({
+    metric: "load",
+    comparison: ">",
+    value: 90,
+    holdMs: 20_000,
+    clearHoldMs: 10_000,
+    level: "now",
+    ...part,
+  });
 }

@@ -1,6 +1,6 @@
 import fc from "fast-check";
 import { describe, expect, it } from "vitest";
-import { type MetricFamily, METRIC_TYPES, parseOpenMetrics, writeOpenMetrics } from "./openmetrics";
+import { METRIC_TYPES, type MetricFamily, parseOpenMetrics, writeOpenMetrics } from "./openmetrics";
 
 const lines = (...text: string[]) => `${text.join("\n")}\n`;
 
@@ -56,15 +56,41 @@ describe("the specification's examples", () => {
   });
   it("Numbers: integers, floats, exponents, infinities and NaN in any case", () => {
     const { families, problems } = parseOpenMetrics(
-      lines("a 23", "b 0042", "c 1341298465647914", "d 03.123421", "e 1.89e-7", "f +Inf", "g -Inf", "h NaN", "i nan", "j -infinity", "k 1.", "l .5"),
+      lines(
+        "a 23",
+        "b 0042",
+        "c 1341298465647914",
+        "d 03.123421",
+        "e 1.89e-7",
+        "f +Inf",
+        "g -Inf",
+        "h NaN",
+        "i nan",
+        "j -infinity",
+        "k 1.",
+        "l .5",
+      ),
     );
     expect(problems).toEqual([]);
     expect(families.map((family) => family.samples[0].value)).toEqual([
-      23, 42, 1341298465647914, 3.123421, 1.89e-7, Infinity, -Infinity, Number.NaN, Number.NaN, -Infinity, 1, 0.5,
+      23,
+      42,
+      1341298465647914,
+      3.123421,
+      1.89e-7,
+      Infinity,
+      -Infinity,
+      Number.NaN,
+      Number.NaN,
+      -Infinity,
+      1,
+      0.5,
     ]);
   });
   it("Timestamps: seconds since the epoch, with fractions", () => {
-    const { families } = parseOpenMetrics(lines("# TYPE foo gauge", 'foo{a="bb"} 0 123', 'foo{a="bb"} 0 456.5', 'foo{a="cc"} 0 -1.5'));
+    const { families } = parseOpenMetrics(
+      lines("# TYPE foo gauge", 'foo{a="bb"} 0 123', 'foo{a="bb"} 0 456.5', 'foo{a="cc"} 0 -1.5'),
+    );
     expect(families[0].samples.map((sample) => sample.time)).toEqual([123_000, 456_500, -1500]);
   });
   it("Info and StateSet", () => {
@@ -97,7 +123,9 @@ describe("the specification's examples", () => {
       ),
     );
     expect(problems).toEqual([]);
-    expect(families[0].samples.map((sample) => sample.value)).toEqual([0, 8, 11, 17, 17, 17, 324789.3, 1520430000.123]);
+    expect(families[0].samples.map((sample) => sample.value)).toEqual([
+      0, 8, 11, 17, 17, 17, 324789.3, 1520430000.123,
+    ]);
     expect(families[0].samples.every((sample) => sample.time === null)).toBe(true);
   });
   it("GaugeHistogram and Unknown", () => {
@@ -119,23 +147,39 @@ describe("the specification's examples", () => {
 });
 
 /** Line numbers of the problems in a text. */
-const faultyLines = (...text: string[]) => parseOpenMetrics(lines(...text)).problems.map((problem) => problem.line);
+const faultyLines = (...text: string[]) =>
+  parseOpenMetrics(lines(...text)).problems.map((problem) => problem.line);
 
 describe("the specification's rules", () => {
   it("a counter is neither negative nor NaN", () => {
     expect(faultyLines("# TYPE a counter", "a_total -1", "a_total NaN", "a_total 2")).toEqual([2, 3]);
   });
   it("buckets need le, and the last one is +Inf", () => {
-    expect(faultyLines("# TYPE a histogram", "a_bucket 1", 'a_bucket{le="x"} 1', 'a_bucket{le="1"} 1')).toEqual([2, 3, 4]);
+    expect(
+      faultyLines("# TYPE a histogram", "a_bucket 1", 'a_bucket{le="x"} 1', 'a_bucket{le="1"} 1'),
+    ).toEqual([2, 3, 4]);
   });
   it("quantiles lie between 0 and 1", () => {
-    expect(faultyLines("# TYPE a summary", 'a{quantile="1.5"} 1', 'a{quantile="0.5"} 1', "a 1")).toEqual([2, 4]);
+    expect(faultyLines("# TYPE a summary", 'a{quantile="1.5"} 1', 'a{quantile="0.5"} 1', "a 1")).toEqual([
+      2, 4,
+    ]);
   });
   it("info is 1, states are 0 or 1 and named by their family", () => {
-    expect(faultyLines("# TYPE a info", "a_info 2", "# TYPE b stateset", 'b{b="x"} 0.5', 'b{c="x"} 1')).toEqual([2, 4, 5]);
+    expect(
+      faultyLines("# TYPE a info", "a_info 2", "# TYPE b stateset", 'b{b="x"} 0.5', 'b{c="x"} 1'),
+    ).toEqual([2, 4, 5]);
   });
   it("the unit ends the name, and stands before the samples once", () => {
-    expect(faultyLines("# UNIT a_bytes seconds", "b 1", "# TYPE b gauge", "# TYPE c gauge", "# TYPE c gauge", "c 1")).toEqual([1, 3, 5]);
+    expect(
+      faultyLines(
+        "# UNIT a_bytes seconds",
+        "b 1",
+        "# TYPE b gauge",
+        "# TYPE c gauge",
+        "# TYPE c gauge",
+        "c 1",
+      ),
+    ).toEqual([1, 3, 5]);
   });
   it("families are not interleaved, samples not repeated, nothing follows EOF", () => {
     expect(faultyLines("# TYPE a gauge", "a 1", "# TYPE b gauge", "b 1", 'a{x="1"} 1')).toEqual([5]);
@@ -172,7 +216,17 @@ describe("leniency", () => {
   });
   it("keeps the good lines around broken ones and names each broken line", () => {
     const { families, problems } = parseOpenMetrics(
-      lines("good 1", "bad", 'open{a="1 2', "{} 4", 'twice{a="1",a="2"} 1', "x{a=b} 1", "n 1x", "also_good 2 3 4", "fine 7"),
+      lines(
+        "good 1",
+        "bad",
+        'open{a="1 2',
+        "{} 4",
+        'twice{a="1",a="2"} 1',
+        "x{a=b} 1",
+        "n 1x",
+        "also_good 2 3 4",
+        "fine 7",
+      ),
     );
     expect(families.map((family) => family.name)).toEqual(["good", "fine"]);
     expect(problems.map((problem) => problem.line)).toEqual([2, 3, 4, 5, 6, 7, 8]);
@@ -187,8 +241,28 @@ describe("leniency", () => {
     expect(broken.problems).toHaveLength(4);
   });
   it("never throws, whatever it is given", () => {
-    const pieces = fc.constantFrom("a", "{", "}", '"', "\\", ",", "=", " ", "\n", "# TYPE ", "1", "NaN", "# ", "le", "é", "\u0000");
-    fc.assert(fc.property(fc.array(pieces, { maxLength: 60 }), (text) => void parseOpenMetrics(text.join(""))), { numRuns: 500 });
+    const pieces = fc.constantFrom(
+      "a",
+      "{",
+      "}",
+      '"',
+      "\\",
+      ",",
+      "=",
+      " ",
+      "\n",
+      "# TYPE ",
+      "1",
+      "NaN",
+      "# ",
+      "le",
+      "é",
+      "\u0000",
+    );
+    fc.assert(
+      fc.property(fc.array(pieces, { maxLength: 60 }), (text) => void parseOpenMetrics(text.join(""))),
+      { numRuns: 500 },
+    );
     fc.assert(fc.property(fc.string(), (text) => void parseOpenMetrics(text)));
   });
 });
@@ -207,7 +281,11 @@ describe("writing", () => {
           value: fc.double(),
           time: fc.option(fc.integer({ min: -1e10, max: 9e10 })),
         }),
-        { minLength: 1, maxLength: 4, selector: (sample) => JSON.stringify(Object.entries(sample.labels).sort()) },
+        {
+          minLength: 1,
+          maxLength: 4,
+          selector: (sample) => JSON.stringify(Object.entries(sample.labels).sort()),
+        },
       ),
     });
     fc.assert(

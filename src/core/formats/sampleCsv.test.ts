@@ -32,7 +32,10 @@ describe("parseSampleCsv", () => {
     expect(fault("time,value\n1,2\n\n3,x\n")?.[0]).toBe(4);
     expect(fault('time,value\n"1\n2",3\n')?.[0]).toBe(2);
     expect(fault('time,value\n1,"2\n3"\n')?.[0]).toBe(2);
-    expect(fault("time,value\n1,2,3\n")).toEqual([2, "line 2: expected 2 fields, time and value, but found 3"]);
+    expect(fault("time,value\n1,2,3\n")).toEqual([
+      2,
+      "line 2: expected 2 fields, time and value, but found 3",
+    ]);
     expect(fault("time,value\n2026-11-23T16:40:00,1\n")?.[0]).toBe(2);
     expect(fault("time,value\n1,\n")?.[0]).toBe(2);
     expect(fault("time,value\n1,0x10\n")?.[0]).toBe(2);

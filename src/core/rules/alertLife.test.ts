@@ -20,29 +20,54 @@ const events = (values: number[], condition = hot) =>
 describe("an alert's life", () => {
   it("is raised once the condition held long enough, and cleared once it was over long enough", () => {
     const values = [50, 95, 95, 95, 95, 95, 85, 70, 70, 70, 50];
-    expect(events(values)).toEqual([["building", 10], ["raised", 40], ["cleared", 90]]);
+    expect(events(values)).toEqual([
+      ["building", 10],
+      ["raised", 40],
+      ["cleared", 90],
+    ]);
     const [{ life }] = run(values);
-    expect(life).toMatchObject({ since: 10 * S, raisedAt: 40 * S, valueAtRaise: 95, clearedAt: 90 * S, worstValue: 95 });
+    expect(life).toMatchObject({
+      since: 10 * S,
+      raisedAt: 40 * S,
+      valueAtRaise: 95,
+      clearedAt: 90 * S,
+      worstValue: 95,
+    });
   });
   it("leaves no trace when it breaks off before it was raised", () => {
     expect(run([95, 95, 95, 85, 95, 95])).toHaveLength(1);
     expect(events([95, 95, 95, 85, 95, 95])).toEqual([["building", 40]]);
   });
   it("does not flap between the two values", () => {
-    expect(events([95, 95, 95, 95, 85, 95, 85, 89, 91, 81])).toEqual([["building", 0], ["raised", 30]]);
+    expect(events([95, 95, 95, 95, 85, 95, 85, 89, 91, 81])).toEqual([
+      ["building", 0],
+      ["raised", 30],
+    ]);
   });
   it("starts its clearing anew when the value comes back", () => {
-    expect(events([95, 95, 95, 95, 70, 85, 70, 70, 70])).toEqual([["building", 0], ["raised", 30], ["cleared", 80]]);
+    expect(events([95, 95, 95, 95, 70, 85, 70, 70, 70])).toEqual([
+      ["building", 0],
+      ["raised", 30],
+      ["cleared", 80],
+    ]);
   });
   it("is raised at once without a hold", () => {
-    expect(events([95, 10], { ...hot, holdMs: 0, clearHoldMs: 0 })).toEqual([["raised", 0], ["cleared", 10]]);
+    expect(events([95, 10], { ...hot, holdMs: 0, clearHoldMs: 0 })).toEqual([
+      ["raised", 0],
+      ["cleared", 10],
+    ]);
   });
   it("does not count a hole as held, nor as over", () => {
     const times = Float64Array.of(0, 10 * S, 200 * S, 210 * S, 220 * S, 230 * S);
     const held = judge(null, { times, values: times.map(() => 95) }, hot, GAP);
     expect(held[0].life).toMatchObject({ phase: "raised", since: 200 * S, raisedAt: 230 * S });
     const raised = run([95, 95, 95, 95]).at(-1)!.life;
-    const over = judge(raised, { times: Float64Array.of(40 * S, 300 * S), values: Float64Array.of(70, 70) }, hot, GAP);
+    const over = judge(
+      raised,
+      { times: Float64Array.of(40 * S, 300 * S), values: Float64Array.of(70, 70) },
+      hot,
+      GAP,
+    );
     expect(over[0].life).toMatchObject({ phase: "raised", clearingSince: 300 * S });
   });
   it("stays acknowledged until it clears", () => {
@@ -57,12 +82,19 @@ describe("an alert's life", () => {
   });
   it("judges downward as upward", () => {
     const low: Condition = { comparison: "<=", value: 5, clearValue: 10, holdMs: 10 * S, clearHoldMs: 0 };
-    expect(events([20, 5, 3, 8, 11], low)).toEqual([["building", 10], ["raised", 20], ["cleared", 40]]);
+    expect(events([20, 5, 3, 8, 11], low)).toEqual([
+      ["building", 10],
+      ["raised", 20],
+      ["cleared", 40],
+    ]);
     expect(run([20, 5, 3, 8, 11], low)[0].life.worstValue).toBe(3);
   });
   it("takes silence as a condition like any other", () => {
     const silent = silenceCondition(60_000);
-    expect(events([5, 30, 61, 71, 2], silent)).toEqual([["raised", 20], ["cleared", 40]]);
+    expect(events([5, 30, 61, 71, 2], silent)).toEqual([
+      ["raised", 20],
+      ["cleared", 40],
+    ]);
   });
 });
 
@@ -78,7 +110,12 @@ describe("judging", () => {
         const first = judge(null, { times: times.slice(0, at), values: all.slice(0, at) }, hot, GAP);
         // What a database would bring back: the open life, without the past.
         const open = first.at(-1)?.life.phase === "cleared" ? null : (first.at(-1)?.life ?? null);
-        const second = judge(open && structuredClone(open), { times: times.slice(at), values: all.slice(at) }, hot, GAP);
+        const second = judge(
+          open && structuredClone(open),
+          { times: times.slice(at), values: all.slice(at) },
+          hot,
+          GAP,
+        );
         const told = (list: ReturnType<typeof judge>) =>
           list.flatMap(({ events: e }) => e).filter((e) => e.kind !== "building");
         expect([...told(first), ...told(second)]).toEqual(told(whole));
@@ -93,7 +130,8 @@ describe("judging", () => {
         for (const life of lives) {
           expect(life.since).toBeGreaterThan(before);
           expect(life.raisedAt! - life.since).toBeGreaterThanOrEqual(hot.holdMs);
-          if (life.clearedAt !== null) expect(life.clearedAt - life.clearingSince!).toBeGreaterThanOrEqual(hot.clearHoldMs);
+          if (life.clearedAt !== null)
+            expect(life.clearedAt - life.clearingSince!).toBeGreaterThanOrEqual(hot.clearHoldMs);
           before = life.clearedAt ?? Number.POSITIVE_INFINITY;
         }
       }),
@@ -101,7 +139,12 @@ describe("judging", () => {
   });
   it("reports a continued life that broke off as dropped", () => {
     const building = run([95, 95]).at(-1)!.life as AlertLife;
-    const [judged] = judge(building, { times: Float64Array.of(20 * S), values: Float64Array.of(10) }, hot, GAP);
+    const [judged] = judge(
+      building,
+      { times: Float64Array.of(20 * S), values: Float64Array.of(10) },
+      hot,
+      GAP,
+    );
     expect(judged).toMatchObject({ continued: true, dropped: true });
   });
 });

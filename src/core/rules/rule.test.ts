@@ -14,7 +14,13 @@ describe("a rule's definition", () => {
     expect(ruleDefinition.safeParse({ ...rule, comparison: "<", clearValue: 95 }).success).toBe(true);
   });
   it("refuses what it does not know and what cannot be", () => {
-    for (const bad of [{ ...rule, extra: 1 }, { ...rule, holdMs: -1 }, { ...rule, value: Number.NaN }, { ...rule, level: "panic" }, { ...rule, noDataMs: 10 }])
+    for (const bad of [
+      { ...rule, extra: 1 },
+      { ...rule, holdMs: -1 },
+      { ...rule, value: Number.NaN },
+      { ...rule, level: "panic" },
+      { ...rule, noDataMs: 10 },
+    ])
       expect(ruleDefinition.safeParse(bad).success).toBe(false);
   });
 });
@@ -49,7 +55,9 @@ describe("sentences", () => {
     );
     const silence: AlertFacts = { ...facts, condition: "silence", threshold: 300, unit: "s" };
     expect(plain(thresholdWords(silence))).toBe("silent for more than 5 min");
-    expect(plain(alertSentence(silence, 360))).toContain("no sample of host cpu utilization on pier-02 for 6 min");
+    expect(plain(alertSentence(silence, 360))).toContain(
+      "no sample of host cpu utilization on pier-02 for 6 min",
+    );
   });
   it("name metrics without their technical endings", () => {
     expect(metricTitle("http_request_duration_seconds_total")).toBe("http request duration");

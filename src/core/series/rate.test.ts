@@ -3,7 +3,8 @@ import { describe, expect, it } from "vitest";
 import { bucketRate, rate } from "./rate";
 import { samplesFrom } from "./samples";
 
-const counter = (values: number[], stepMs = 10_000) => samplesFrom(values.map((value, i) => [i * stepMs, value] as const));
+const counter = (values: number[], stepMs = 10_000) =>
+  samplesFrom(values.map((value, i) => [i * stepMs, value] as const));
 
 describe("rate", () => {
   it("is what was gained over the window, per second", () => {
@@ -16,7 +17,12 @@ describe("rate", () => {
     expect([...rate(counter([80, 100, 30, 60]), 10_000).values]).toEqual([2, 3, 3]);
   });
   it("counts nothing across a hole longer than the window", () => {
-    const samples = samplesFrom([[0, 0], [10_000, 100], [600_000, 9000], [610_000, 9100]]);
+    const samples = samplesFrom([
+      [0, 0],
+      [10_000, 100],
+      [600_000, 9000],
+      [610_000, 9100],
+    ]);
     const result = rate(samples, 60_000);
     expect([...result.times]).toEqual([10_000, 610_000]);
     expect([...result.values]).toEqual([10, 10]);
@@ -26,12 +32,16 @@ describe("rate", () => {
     expect([...rate(counter([0, Number.NaN, 100]), 60_000).values]).toEqual([5]);
   });
   it("refuses a window that is none", () => {
-    for (const window of [0, -5, Number.NaN, Infinity]) expect(() => rate(counter([1, 2]), window)).toThrow(RangeError);
+    for (const window of [0, -5, Number.NaN, Infinity])
+      expect(() => rate(counter([1, 2]), window)).toThrow(RangeError);
   });
   it("of a steady counter is its slope, wherever it was reset", () => {
     const slope = fc.integer({ min: 0, max: 1000 });
     // Three steps apart: a counter that was restarted and already shows what it showed before cannot be told apart.
-    const resets = fc.uniqueArray(fc.integer({ min: 1, max: 19 }).map((third) => third * 3), { maxLength: 5 });
+    const resets = fc.uniqueArray(
+      fc.integer({ min: 1, max: 19 }).map((third) => third * 3),
+      { maxLength: 5 },
+    );
     fc.assert(
       fc.property(slope, resets, (perStep, at) => {
         let value = 1e6;

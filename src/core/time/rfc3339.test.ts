@@ -37,13 +37,17 @@ describe("parseRfc3339", () => {
   });
   it("reads every time that toISOString writes, in any offset", () => {
     fc.assert(
-      fc.property(fc.date({ min: new Date(0), max: new Date("9999-01-01"), noInvalidDate: true }), fc.integer({ min: -1439, max: 1439 }), (date, offset) => {
-        expect(parseRfc3339(date.toISOString())).toBe(date.getTime());
-        const local = new Date(date.getTime() + offset * 60_000).toISOString().replace("Z", "");
-        const size = Math.abs(offset);
-        const zone = `${offset < 0 ? "-" : "+"}${String(Math.floor(size / 60)).padStart(2, "0")}:${String(size % 60).padStart(2, "0")}`;
-        if (/^\d{4}-/.test(local)) expect(parseRfc3339(local + zone)).toBe(date.getTime());
-      }),
+      fc.property(
+        fc.date({ min: new Date(0), max: new Date("9999-01-01"), noInvalidDate: true }),
+        fc.integer({ min: -1439, max: 1439 }),
+        (date, offset) => {
+          expect(parseRfc3339(date.toISOString())).toBe(date.getTime());
+          const local = new Date(date.getTime() + offset * 60_000).toISOString().replace("Z", "");
+          const size = Math.abs(offset);
+          const zone = `${offset < 0 ? "-" : "+"}${String(Math.floor(size / 60)).padStart(2, "0")}:${String(size % 60).padStart(2, "0")}`;
+          if (/^\d{4}-/.test(local)) expect(parseRfc3339(local + zone)).toBe(date.getTime());
+        },
+      ),
     );
   });
 });

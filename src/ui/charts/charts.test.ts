@@ -8,7 +8,12 @@ describe("end labels", () => {
     const lines = fc.array(fc.double({ min: -50, max: 400, noNaN: true }), { maxLength: 40 });
     fc.assert(
       fc.property(lines, (ends) => {
-        const placed = spread(ends.map((y, item) => ({ item, y })), 15, 10, 200);
+        const placed = spread(
+          ends.map((y, item) => ({ item, y })),
+          15,
+          10,
+          200,
+        );
         for (let i = 0; i < placed.length; i++) {
           expect(placed[i].y).toBeGreaterThanOrEqual(10 - 1e-9);
           expect(placed[i].y).toBeLessThanOrEqual(200 + 1e-9);
@@ -20,7 +25,17 @@ describe("end labels", () => {
     );
   });
   it("stay at their lines where there is room", () => {
-    expect(spread([{ item: "a", y: 40 }, { item: "b", y: 100 }], 15, 0, 200).map((p) => p.y)).toEqual([40, 100]);
+    expect(
+      spread(
+        [
+          { item: "a", y: 40 },
+          { item: "b", y: 100 },
+        ],
+        15,
+        0,
+        200,
+      ).map((p) => p.y),
+    ).toEqual([40, 100]);
   });
 });
 

@@ -1,0 +1,53 @@
+import AxeBuilder from "@axe-core/playwright";
+import { expect, test } from "./demo";
+
+const PAGES: [name: string, url: string][] = [
+  ["fleet", "/watch"],
+  ["system", "/watch?scope=signal-box"],
+  ["systems", "/collect"],
+  ["add system", "/collect/add"],
+  ["alerts", "/respond?state=cleared"],
+  ["notices", "/respond/notices"],
+  ["contacts", "/respond/contacts"],
+  ["rules", "/tune"],
+  ["new rule", "/tune/rules/new?metric=host_load1"],
+  ["mail settings", "/settings/mail"],
+  ["demo world", "/demo"],
+];
+
+for (const scheme of ["light", "dark"] as const)
+  test(`every main page is accessible in the ${scheme === "light" ? "day" : "night"} theme (WCAG 2.2 A and AA, by axe)`, async ({
+    page,
+    request,
+  }) => {
+    await page.emulateMedia({ colorScheme: scheme });
+    const { alerts } = await (await request.get("/api/v1/alerts?state=cleared&limit=1")).json();
+    for (const [name, url] of [...PAGES, ["alert", `/respond/alerts/${alerts[0].id}`]]) {
+      await page.goto(url);
+      await expect(page.getByRole("heading", { level: 1 })).toBeVisible();
+      await expect(page.locator(".chakra-spinner")).toHaveCount(0);
+      const { violations } = await new AxeBuilder({ page })
+        .withTags(["wcag2a", "wcag2aa", "wcag21a", "wcag21aa", "wcag22aa"])
+        .analyze();
+      const told = violations.map(
+        ({ id, nodes }) =>
+          `${name}: ${id}: ${nodes
+            .slice(0, 3)
+            .map((node) => node.html.slice(0, 160))
+            .join(" | ")}`,
+      );
+      expect(told).toEqual([]);
+    }
+  });
+
+test("other sites and unknown host names are kept out", async ({ request }) => {
+  const body = { data: { name: "x", email: "x@example.org" } };
+  const crossSite = await request.post("/api/v1/contacts", {
+    ...body,
+    headers: { "sec-fetch-site": "cross-site" },
+  });
+  expect(crossSite.status()).toBe(403);
+  const rebound = await request.get("/api/v1/systems", { headers: { host: "evil.example" } });
+  expect(rebound.status()).toBe(403);
+  expect((await request.get("/api/v1/systems")).headers()["x-content-type-options"]).toBe("nosniff");
+});
