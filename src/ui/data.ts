@@ -32,7 +32,8 @@ export function useMetrics(scope: string, initial?: MetricOnSystem[]) {
       api<{ metrics: MetricOnSystem[] }>("GET", withParams("/api/v1/metrics", { scope })).then(
         (a) => a.metrics,
       ),
-    refetchInterval: 30_000,
+    // A system that was just connected sends its first metrics within seconds.
+    refetchInterval: ({ state }) => (state.data?.length === 0 ? 2000 : 30_000),
     initialData: initial,
   });
 }

@@ -4,6 +4,7 @@ test("the keyboard alone leads from the fleet to a system, a rule and back", asy
   await page.goto("/watch");
   await expect(page.getByRole("heading", { name: "Fleet" })).toBeVisible();
   await page.keyboard.press("Control+k");
+  await expect(page.getByRole("combobox")).toBeFocused();
   await page.keyboard.type("berth-db");
   await expect(page.getByRole("option").first()).toContainText("berth-db");
   await page.keyboard.press("Enter");

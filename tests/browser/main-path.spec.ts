@@ -29,7 +29,7 @@ test("from a sample to a message, and back to calm, all through the interface", 
   await page.getByRole("link", { name: "New rule" }).click();
   await page.getByLabel("Name").fill("pier-07 is taken");
   await page.getByLabel("Metric").fill("host_cpu_utilization_ratio");
-  await expect(page.getByLabel("Scope", { exact: true })).toHaveValue("pier-07");
+  await expect(page.getByRole("combobox", { name: "Scope" })).toHaveValue("pier-07");
   await page.getByLabel("Value", { exact: true }).fill("90 apples");
   await expect(page.getByText('"apples" is not a unit known here')).toBeVisible();
   await page.getByLabel("Value", { exact: true }).fill("90 %");

@@ -37,6 +37,12 @@ export function networkError(error: unknown, where: string, timeoutMs: number): 
       return new CollectError("tls", `${where} does not speak TLS; is it http:// rather than https://?`);
     if (code.startsWith("ERR_SSL") || code.startsWith("ERR_TLS"))
       return new CollectError("tls", `the TLS handshake with ${where} failed (${code})`);
+    // The Fetch standard's list of ports that belong to other protocols.
+    if (message === "bad port")
+      return new CollectError(
+        "address",
+        `the port of ${where} is reserved for another protocol; choose another`,
+      );
     switch (code) {
       case "ECONNREFUSED":
         return new CollectError("refused", `${where} refused the connection: nothing listens there`);

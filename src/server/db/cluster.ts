@@ -203,9 +203,3 @@ export async function createDatabaseIfMissing(cluster: Cluster, name: string) {
     if (!rowCount) await client.query(`CREATE DATABASE ${pg.escapeIdentifier(name)}`);
   });
 }
-
-export async function dropDatabase(cluster: Cluster, name: string) {
-  await withMaintenance(cluster, (client) =>
-    client.query(`DROP DATABASE IF EXISTS ${pg.escapeIdentifier(name)} WITH (FORCE)`),
-  );
-}

@@ -2,9 +2,9 @@
 
 import { LineChart } from "echarts/charts";
 import { AxisPointerComponent, GridComponent, MarkLineComponent, TooltipComponent } from "echarts/components";
-import { type EChartsCoreOption, type EChartsType, getInstanceByDom, init, use } from "echarts/core";
+import { type EChartsCoreOption, type EChartsType, init, use } from "echarts/core";
 import { CanvasRenderer } from "echarts/renderers";
-import { type ReactNode, useCallback, useEffect, useRef, useState } from "react";
+import { type ReactNode, useEffect, useRef, useState } from "react";
 
 use([LineChart, GridComponent, TooltipComponent, AxisPointerComponent, MarkLineComponent, CanvasRenderer]);
 
@@ -21,39 +21,40 @@ interface Props {
 /** The one door to ECharts: draws an option, follows its size, and lets a time range be dragged out. */
 export function EChart({ option, height, onDrawn, onSelect, children }: Props) {
   const element = useRef<HTMLDivElement>(null);
+  const chart = useRef<EChartsType | null>(null);
   const drawn = useRef(onDrawn);
   drawn.current = onDrawn;
   const [drag, setDrag] = useState<{ from: number; to: number } | null>(null);
 
-  const chart = useCallback(() => {
-    const node = element.current!;
-    return getInstanceByDom(node) ?? init(node, null, { renderer: "canvas" });
-  }, []);
-
   useEffect(() => {
     const node = element.current!;
+    const made = init(node, null, { renderer: "canvas" });
+    chart.current = made;
     const observer = new ResizeObserver(() => {
-      chart().resize();
-      drawn.current?.(chart());
+      made.resize();
+      drawn.current?.(made);
     });
     observer.observe(node);
     return () => {
       observer.disconnect();
-      getInstanceByDom(node)?.dispose();
+      chart.current = null;
+      made.dispose();
     };
-  }, [chart]);
+  }, []);
 
   useEffect(() => {
-    chart().setOption(option, { notMerge: true });
-    drawn.current?.(chart());
-  }, [chart, option]);
+    if (!chart.current) return;
+    chart.current.setOption(option, { notMerge: true });
+    drawn.current?.(chart.current);
+  }, [option]);
 
   const position = (event: React.PointerEvent) =>
     event.clientX - element.current!.getBoundingClientRect().left;
   const finish = () => {
-    if (drag && onSelect && Math.abs(drag.to - drag.from) > 6) {
+    if (drag && onSelect && chart.current && Math.abs(drag.to - drag.from) > 6) {
       const [a, b] = [Math.min(drag.from, drag.to), Math.max(drag.from, drag.to)];
-      const toTime = (px: number) => Number(chart().convertFromPixel({ xAxisIndex: 0 }, px));
+      const made = chart.current;
+      const toTime = (px: number) => Number(made.convertFromPixel({ xAxisIndex: 0 }, px));
       onSelect(toTime(a), toTime(b));
     }
     setDrag(null);

@@ -1,7 +1,7 @@
 "use client";
 
 import { Box, chakra, Flex } from "@chakra-ui/react";
-import { type ReactNode, Suspense } from "react";
+import type { ReactNode } from "react";
 import { formatDuration } from "@/core/units/quantity";
 import { useHealth } from "../data";
 import { CommandBox } from "./CommandBox";
@@ -13,7 +13,7 @@ import { TopBar } from "./TopBar";
 /** What stands around every view: stations above, scope at the left, time below. */
 export function Frame({ demo, children }: { demo: boolean; children: ReactNode }) {
   return (
-    <Suspense>
+    <>
       <chakra.a
         href="#view"
         position="absolute"
@@ -51,7 +51,7 @@ export function Frame({ demo, children }: { demo: boolean; children: ReactNode }
       </Flex>
       <CommandBox demo={demo} />
       <Shortcuts />
-    </Suspense>
+    </>
   );
 }
 
