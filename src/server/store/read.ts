@@ -21,13 +21,16 @@ export async function readSamples(
   const result = new Map<number, Samples>(seriesIds.map((id) => [id, NO_SAMPLES]));
   if (seriesIds.length === 0 || !(to > from)) return result;
   const { rows } = await pool().query<{ id: number; times: Buffer; values: Buffer }>(
-    `SELECT series_id AS id,
-            string_agg(float8send(time::float8), '' ORDER BY time) AS times,
-            string_agg(float8send(value), '' ORDER BY time) AS values
-     FROM (SELECT series_id, time, value FROM sample
-           WHERE series_id = ANY($1::int[]) AND time >= $2 AND time < $3
-           LIMIT ${MAX_SAMPLES + 1}) AS wanted
-     GROUP BY series_id`,
+    // Each series is read by itself along the primary key, so that its samples come in time order without a sort.
+    `SELECT wanted.id, packed.times, packed.values
+     FROM unnest($1::int[]) AS wanted(id),
+          LATERAL (
+            SELECT string_agg(float8send(time::float8), '') AS times, string_agg(float8send(value), '') AS values
+            FROM (SELECT time, value FROM sample
+                  WHERE series_id = wanted.id AND time >= $2 AND time < $3
+                  ORDER BY time LIMIT ${MAX_SAMPLES + 1}) AS ordered
+          ) AS packed
+     WHERE packed.times IS NOT NULL`,
     [seriesIds, Math.ceil(from), Math.ceil(to)],
   );
   let total = 0;
