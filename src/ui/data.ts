@@ -40,7 +40,10 @@ export function useMetrics(scope: string, initial?: MetricOnSystem[]) {
 
 export type AlertPage = { alerts: AlertSummary[]; raised: Record<"now" | "today" | "week", number> };
 
-export function useAlerts(params: { state?: string; scope?: string; limit?: string }, initial?: AlertPage) {
+export function useAlerts(
+  params: { state?: string; scope?: string; limit?: string; from?: string; to?: string },
+  initial?: AlertPage,
+) {
   return useQuery({
     queryKey: ["alerts", params],
     queryFn: () => api<AlertPage>("GET", withParams("/api/v1/alerts", params)),

@@ -63,8 +63,8 @@ describe("collecting OpenMetrics", () => {
       "timeout",
       `127.0.0.1:${slow.port} did not answer within 0.3 s`,
     ]);
-    expect(await fails(`https://127.0.0.1:${slow.port}/metrics`, 2000).then(([kind]) => kind)).toMatch(
-      /tls|timeout/,
+    expect((await fails(`https://127.0.0.1:${slow.port}/metrics`, 2000))[1]).toContain(
+      "does not speak TLS; is it http://",
     );
     slow.answer((_, response) => response.writeHead(503).end());
     expect((await fails(slow.url))[1]).toContain("status 503");
@@ -154,7 +154,7 @@ describe("the schedule", () => {
     const leases = await Promise.all(["a", "b", "c"].map((runner) => leaseDueSources(runner, 10, now)));
     expect(leases.flat()).toHaveLength(1);
     expect(await leaseDueSources("d", 10, now + 5000)).toHaveLength(0);
-    const [taken] = await leaseDueSources("d", 10, now + 40_000);
+    const [taken] = await leaseDueSources("d", 10, now + 20_000);
     expect(taken.leasedBy).toBe("d");
     await collectSource(taken, "d");
     const [after] = await db().select().from(t.sources).where(eq(t.sources.id, taken.id));

@@ -22,7 +22,9 @@ type RouteContext = { params: Promise<Record<string, string>> };
 export function handle<O extends Operation>(operation: O, work: (input: Input<O>) => Promise<unknown>) {
   return async (request: Request, context: RouteContext): Promise<Response> => {
     try {
-      const query = operation.query?.safeParse(Object.fromEntries(new URL(request.url).searchParams));
+      // `?state=` without a value asks for nothing in particular, as if it were left out.
+      const given = [...new URL(request.url).searchParams].filter(([, value]) => value !== "");
+      const query = operation.query?.safeParse(Object.fromEntries(given));
       if (query?.error) return invalid("The query is not valid", query.error);
       const params = operation.params?.safeParse(await context.params);
       if (params?.error) return problem(404, TITLES[404], "there is nothing at this address");

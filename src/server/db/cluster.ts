@@ -66,7 +66,11 @@ function dataFolder(home: string): string {
     return inside;
   }
   const digest = createHash("sha256").update(home).digest("hex").slice(0, 12);
-  const outside = `/var/lib/barnlamp/${digest}`;
+  // The parent must let the server's user through, so it does not get the folder's own mode.
+  const parent = "/var/lib/barnlamp";
+  fs.mkdirSync(parent, { recursive: true });
+  fs.chmodSync(parent, 0o755);
+  const outside = path.join(parent, digest);
   fs.mkdirSync(outside, { recursive: true, mode: 0o700 });
   giveToServerUser(outside);
   fs.symlinkSync(outside, inside);
@@ -143,13 +147,13 @@ export async function startCluster(home: string, port: number): Promise<Cluster>
       await serverProgram(pgCtl, ["start", "-D", data, "-l", logFile, "-o", `-p ${port}`, "-w", "-t", "60"]);
     } catch {
       const tail = fs.existsSync(logFile)
-        ? fs.readFileSync(logFile, "utf8").trim().split("\n").slice(-4)
+        ? fs.readFileSync(logFile, "utf8").trim().split("\n").slice(-10)
         : [];
       const taken = tail.some((line) => line.includes("Address already in use"));
       throw new ClusterError(
         taken
           ? `port ${port}, meant for Barn Lamp's PostgreSQL, is taken by another program; choose another with --port`
-          : `PostgreSQL did not start. It said: ${tail.join(" / ")}`,
+          : `PostgreSQL did not start. It said: ${tail.slice(-4).join(" / ")}`,
       );
     }
   }

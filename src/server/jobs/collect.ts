@@ -12,7 +12,7 @@ import { ensureSeries, seriesKey } from "../store/series";
 type Source = typeof sources.$inferSelect;
 
 /** Beyond its timeout a run has so long to write what it brought before another runner may take over. */
-const LEASE_MARGIN_MS = 30_000;
+const LEASE_MARGIN_MS = 10_000;
 const LONGEST_BACKOFF_MS = 300_000;
 const FUTURE_LIMIT_MS = 60_000;
 const PAST_LIMIT_MS = 30 * 86_400_000;

@@ -3,9 +3,7 @@
 import { Button, Switch, Text } from "@chakra-ui/react";
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import Link from "next/link";
-import { COMPARISON_WORDS } from "@/core/rules/rule";
-import { metricTitle } from "@/core/rules/sentence";
-import { formatDuration, formatQuantity } from "@/core/units/quantity";
+import { ruleSentence } from "@/core/rules/ruleSentence";
 import type { RuleSummary } from "@/server/services/rules";
 import { type ApiError, api } from "../api";
 import { useRules } from "../data";
@@ -32,7 +30,7 @@ export function RulesTable({ scope, initial }: { scope: string; initial: RuleSum
         <>
           <Link href={href(`/tune/rules/${rule.id}`)}>{rule.name}</Link>
           <Text color="soft" fontSize="12.5px">
-            {ruleSentence(rule)}
+            {ruleSentence(rule.definition, rule.unit)}
           </Text>
           {rule.lastError && (
             <Text color="now" fontSize="12.5px">
@@ -93,20 +91,4 @@ export function RulesTable({ scope, initial }: { scope: string; initial: RuleSum
       )}
     </>
   );
-}
-
-/** A rule in a sentence: `each host cpu utilization above 90 % for 5 min; clears at 80 % for 2 min`. */
-export function ruleSentence({ definition: rule, unit }: Pick<RuleSummary, "definition" | "unit">): string {
-  const who = rule.combine
-    ? `${rule.combine} of ${metricTitle(rule.metric)}`
-    : `each ${metricTitle(rule.metric)}`;
-  const labels = Object.entries(rule.labels).map(([name, value]) => `${name} ${value}`);
-  const hold = rule.holdMs > 0 ? ` for ${formatDuration(rule.holdMs)}` : "";
-  const clear = rule.clearValue === null ? "" : ` at ${formatQuantity(rule.clearValue, unit)}`;
-  const clearHold = rule.clearHoldMs > 0 ? ` after ${formatDuration(rule.clearHoldMs)}` : "";
-  return [
-    `${who}${labels.length ? ` (${labels.join(", ")})` : ""} ${COMPARISON_WORDS[rule.comparison]} ${formatQuantity(rule.value, unit)}${hold}`,
-    clear || clearHold ? `clears${clear}${clearHold}` : "clears at once",
-    ...(rule.noDataMs === null ? [] : [`or silent for ${formatDuration(rule.noDataMs)}`]),
-  ].join("; ");
 }

@@ -137,15 +137,20 @@ function Card({ system, headline }: { system: SystemSummary; headline: SystemHea
         <Text fontWeight="700" lineHeight="1.25" overflowWrap="anywhere">
           {system.name}
         </Text>
-        {system.darkBecause ? (
+        {system.darkBecause && (
           <Text color="soft" fontSize="12.5px" lineClamp={2} title={system.darkBecause}>
             {system.darkBecause}
           </Text>
-        ) : (
-          <Text color="soft" fontSize="12.5px">
-            {system.kitTitle}
-          </Text>
         )}
+        <Text color="soft" fontSize="12.5px">
+          {system.darkBecause ? "last sample " : `${system.kitTitle}, `}
+          {system.newestSampleAt === null ? "never" : <Ago at={system.newestSampleAt} />}
+        </Text>
+        <Flex gap="1" wrap="wrap">
+          {RESPONSE_LEVELS.filter((level) => system.alerts[level] > 0).map((level) => (
+            <Level key={level} level={level} count={system.alerts[level]} />
+          ))}
+        </Flex>
         {headline && !system.darkBecause && (
           <Flex justify="space-between" align="flex-end" gap="2" mt="1">
             <Box fontSize="12.5px" lineHeight="1.25">

@@ -8,6 +8,7 @@ import { metricTitle } from "@/core/rules/sentence";
 import { formatDuration } from "@/core/units/quantity";
 import type { RuleSummary } from "@/server/services/rules";
 import type { MetricOnSystem, SystemSummary } from "@/server/services/systems";
+import { rfc3339 } from "../api";
 import { MetricChart } from "../charts/MetricChart";
 import { type AlertPage, useAlerts, useCeilings, useMetrics, useRules, useSystems } from "../data";
 import { Lantern } from "../Lantern";
@@ -27,7 +28,7 @@ export function SystemPage({ system: initial, metrics: initialMetrics }: Props) 
   const { data: systems } = useSystems(scope, [initial]);
   const system = systems?.[0] ?? initial;
   const { data: metrics = [] } = useMetrics(scope, initialMetrics);
-  const { data: alerts } = useAlerts({ scope, limit: "2000" });
+  const { data: alerts } = useAlerts({ scope, state: "open" });
   const { data: rules = [] } = useRules(scope);
   const href = useHref();
   const open = (alerts?.alerts ?? []).filter(
@@ -96,12 +97,16 @@ function Charts(props: {
 }) {
   const { scope, metrics, alerts, rules } = props;
   const { from, to, hold } = useTimeRange();
+  // By the hour, so that the question stays the same while time moves on.
+  const hour = 3_600_000;
+  const { data: past } = useAlerts({
+    scope,
+    from: rfc3339(Math.floor(from / hour) * hour),
+    to: rfc3339(Math.ceil(to / hour) * hour),
+  });
   const present = useMemo(() => new Set(metrics.map((metric) => metric.metric)), [metrics]);
   const { data: ceilings = {} } = useCeilings(scope, present);
-  const troubled = useMemo(
-    () => new Set(alerts.filter((alert) => alert.phase !== "cleared").map((alert) => alert.metric)),
-    [alerts],
-  );
+  const troubled = useMemo(() => new Set(alerts.map((alert) => alert.metric)), [alerts]);
   const shown = useMemo(() => charted(metrics, present, troubled), [metrics, present, troubled]);
   return (
     <Grid templateColumns={{ base: "1fr", lg: "repeat(2, minmax(0, 1fr))" }} gap="12px">
@@ -134,7 +139,7 @@ function Charts(props: {
                   rule.definition.combine === null,
               )
               .map((rule) => ({ value: rule.definition.value, name: "rule:" }))}
-            brackets={alerts
+            brackets={(past?.alerts ?? [])
               .filter((alert) => alert.metric === metric.metric && alert.phase !== "building")
               .map((alert) => ({ from: alert.since, to: alert.clearedAt, level: alert.level }))}
           />
