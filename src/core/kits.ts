@@ -46,7 +46,7 @@ export const KITS: readonly Kit[] = [
     headline: { metric: "postgresql_commits_total", words: "commits" },
   },
   openmetricsKit("host", "Host", "host", { metric: "host_cpu_utilization_ratio", words: "processors" }),
-  openmetricsKit("database", "Database host figures", "database", {
+  openmetricsKit("database", "Database host", "database", {
     metric: "database_transactions_total",
     words: "transactions",
   }),
@@ -59,11 +59,11 @@ export const KITS: readonly Kit[] = [
     labels: { state: "ready" },
     words: "waiting",
   }),
-  openmetricsKit("container", "Container workload", "container", {
+  openmetricsKit("container", "Container", "container", {
     metric: "container_memory_working_set_bytes",
     words: "working set",
   }),
-  openmetricsKit("service", "Any other service", "service", {
+  openmetricsKit("service", "Service", "service", {
     metric: "web_requests_total",
     words: "requests",
   }),

@@ -2,7 +2,7 @@ import { expect, test } from "./demo";
 
 test("a source that does not answer says why, and what was typed is kept", async ({ page }) => {
   await page.goto("/collect/add");
-  await page.getByRole("radio", { name: /^Any other service/ }).click();
+  await page.getByRole("radio", { name: /^Service/ }).click();
   const address = page.getByLabel("Address");
   const tryIt = async (text: string) => {
     await address.fill(text);

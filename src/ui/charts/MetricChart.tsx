@@ -120,10 +120,10 @@ export function MetricChart(props: Props) {
 
   const night = resolvedTheme === "dark";
   const theme = night ? NIGHT : DAY;
-  const lines = useMemo(
-    () => linesOf(combined(data ?? [], stepMs, combiner), Math.max(stepMs, intervalMs), night),
-    [data, combiner, stepMs, intervalMs, night],
-  );
+  const lines = useMemo(() => {
+    const made = linesOf(combined(data ?? [], stepMs, combiner), Math.max(stepMs, intervalMs), night);
+    return combiner === null ? made : made.map((line) => ({ ...line, name: combiner }));
+  }, [data, combiner, stepMs, intervalMs, night]);
   const unit = data?.[0]?.unit ?? PLAIN_COUNT;
   const drawn = lines.slice(0, MAX_LINES);
   const labelWidth = Math.min(
@@ -238,7 +238,7 @@ function Message({ children }: { children: React.ReactNode }) {
 function combined(series: SeriesAnswer[], stepMs: number, combiner: Combiner | null): SeriesAnswer[] {
   if (combiner === null || series.length === 0) return series;
   const { times, values } = combine(series.map(samplesOf), stepMs, combiner);
-  return [{ ...series[0], labels: {}, system: combiner, times: [...times], values: [...values] }];
+  return [{ ...series[0], labels: {}, times: [...times], values: [...values] }];
 }
 
 function samplesOf({ times, values }: SeriesAnswer): Samples {
