@@ -13,7 +13,8 @@ type Source = typeof sources.$inferSelect;
 
 /** Beyond its timeout a run has so long to write what it brought before another runner may take over. */
 const LEASE_MARGIN_MS = 10_000;
-const LONGEST_BACKOFF_MS = 300_000;
+/** Longer, and silence would be noticed late: it is judged against the last time a source was asked. */
+const LONGEST_BACKOFF_MS = 60_000;
 const FUTURE_LIMIT_MS = 60_000;
 const PAST_LIMIT_MS = 30 * 86_400_000;
 
@@ -132,7 +133,7 @@ async function prepare(source: Source, collected: Collected, startedAt: number, 
 
 /**
  * When to ask again. Sources of one interval are spread over it by their id, so that they do not all come at once.
- * A failing source is asked less and less often, up to every five minutes.
+ * A failing source is asked less and less often, down to once a minute.
  */
 export function nextRun(
   source: Pick<Source, "id" | "intervalMs">,
