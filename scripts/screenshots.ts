@@ -17,7 +17,7 @@ interface View {
 }
 
 async function newestAlert(page: Page): Promise<string> {
-  const { alerts } = await (await page.request.get(`${base}/api/v1/alerts?state=cleared&limit=50`)).json();
+  const { alerts } = await (await page.request.get(`${base}/api/v1/alerts?limit=200`)).json();
   const queue =
     alerts.find((alert: { metric: string }) => alert.metric === "broker_queue_messages") ?? alerts[0];
   return `/respond/alerts/${queue.id}`;
@@ -88,6 +88,9 @@ for (const view of VIEWS.filter(({ name }) => wanted.length === 0 || wanted.incl
   await page.waitForLoadState("networkidle").catch(() => {});
   await view.prepare?.(page);
   await page.waitForFunction(() => document.querySelectorAll(".chakra-spinner").length === 0);
+  // Alert activity on the strip and figures on the cards come last.
+  await page.waitForFunction(() => document.querySelectorAll("footer svg rect").length > 4);
+  if (url === "/watch") await page.getByText("transactions").first().waitFor();
   await page.waitForTimeout(400);
   await page.screenshot({ path: path.join(folder, `${view.name}.png`) });
   await context.close();

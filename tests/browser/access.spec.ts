@@ -20,7 +20,8 @@ for (const scheme of ["light", "dark"] as const)
     page,
     request,
   }) => {
-    await page.emulateMedia({ colorScheme: scheme });
+    // Without motion: a colour on its way from disabled to enabled is neither.
+    await page.emulateMedia({ colorScheme: scheme, reducedMotion: "reduce" });
     const { alerts } = await (await request.get("/api/v1/alerts?state=cleared&limit=1")).json();
     for (const [name, url] of [...PAGES, ["alert", `/respond/alerts/${alerts[0].id}`]]) {
       await page.goto(url);

@@ -18,11 +18,16 @@ test("a rule is changed with its last day in sight, switched off and on again", 
   await page.getByRole("button", { name: "Save changes" }).click();
   await expect(table).toContainText("above 90 % for 2 h", { useInnerText: false });
   const on = page.getByRole("checkbox", { name: "Host processors are taken is on" });
-  await on.click({ force: true });
+  const toggle = async () => {
+    const saved = page.waitForResponse((response) => response.request().method() === "PATCH");
+    await on.click({ force: true });
+    expect((await saved).ok()).toBe(true);
+  };
+  await toggle();
   await expect(on).not.toBeChecked();
   await page.reload();
   await expect(on).not.toBeChecked();
-  await on.click({ force: true });
+  await toggle();
   await expect(on).toBeChecked();
 });
 

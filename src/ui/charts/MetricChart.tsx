@@ -126,10 +126,7 @@ export function MetricChart(props: Props) {
   }, [data, combiner, stepMs, intervalMs, night]);
   const unit = data?.[0]?.unit ?? PLAIN_COUNT;
   const drawn = lines.slice(0, MAX_LINES);
-  const labelWidth = Math.min(
-    150,
-    Math.max(64, ...drawn.map((line) => endText(line, unit).length * 6.6 + 20)),
-  );
+  const labelWidth = Math.min(160, Math.max(64, ...drawn.map((line) => endWidth(line, unit))));
 
   // biome-ignore lint/correctness/useExhaustiveDependencies: formats are made anew each time and the zone stands for them; `drawn` is cut from `lines`; marks are compared by their text
   const option = useMemo(
@@ -274,9 +271,10 @@ function lastKnown(line: { points: [number, number][] }): [number, number] | und
   return line.points.findLast((point) => Number.isFinite(point[1]));
 }
 
-function endText(line: Line, unit: string): string {
+/** Pixels that a line's name and last value take at its right end: the name in the text face, the value in the wider mono. */
+function endWidth(line: Line, unit: string): number {
   const last = lastKnown(line);
-  return `${line.name} ${last ? formatQuantity(last[1], unit) : ""}`.trim();
+  return 26 + line.name.length * 6.4 + (last ? formatQuantity(last[1], unit).length * 7.7 : 0);
 }
 
 /** The hatched zone above a ceiling. */

@@ -134,12 +134,13 @@ export function lineOption(wanted: Wanted): EChartsCoreOption {
 }
 
 function marksOf(notches: Notch[], ceiling: Ceiling | null, theme: Wanted["theme"], unit: string) {
-  const line = (mark: Notch, type: "dotted" | "solid") => ({
+  const line = (mark: Notch, type: "dotted" | "solid", i: number) => ({
     yAxis: mark.value,
     lineStyle: { color: theme.ink, type, width: type === "dotted" ? 1.6 : 1 },
     label: {
       show: true,
-      position: "insideStartTop" as const,
+      // Side by side, so that the names of two close lines do not run into each other.
+      position: i % 2 === 0 ? ("insideStartTop" as const) : ("insideMiddleTop" as const),
       formatter: `${mark.name} ${formatQuantity(mark.value, unit)}`,
       color: theme.ink,
       fontSize: 11,
@@ -149,7 +150,10 @@ function marksOf(notches: Notch[], ceiling: Ceiling | null, theme: Wanted["theme
     markLine: {
       silent: true,
       symbol: "none",
-      data: [...notches.map((notch) => line(notch, "dotted")), ...(ceiling ? [line(ceiling, "solid")] : [])],
+      data: [
+        ...notches.map((notch, i) => line(notch, "dotted", i)),
+        ...(ceiling ? [line(ceiling, "solid", notches.length)] : []),
+      ],
     },
   };
 }

@@ -57,7 +57,7 @@ export function AlertsTable({
     },
     {
       title: "Since",
-      track: "minmax(150px, 1.1fr)",
+      track: "minmax(172px, 1.1fr)",
       cell: (alert) => (
         <>
           <Moment at={alert.since} />

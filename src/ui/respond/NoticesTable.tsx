@@ -18,7 +18,7 @@ export function NoticesTable({ scope, initial }: { scope: string; initial: Notic
   const { data: notices = [] } = useNotices(scope, initial);
   const href = useHref();
   const columns: Column<NoticeSummary>[] = [
-    { title: "Written", track: "minmax(150px, 1fr)", cell: (notice) => <Moment at={notice.createdAt} /> },
+    { title: "Written", track: "172px", cell: (notice) => <Moment at={notice.createdAt} /> },
     {
       title: "About",
       track: "minmax(200px, 1.8fr)",
