@@ -89,7 +89,7 @@ for (const view of VIEWS.filter(({ name }) => wanted.length === 0 || wanted.incl
   await view.prepare?.(page);
   await page.waitForFunction(() => document.querySelectorAll(".chakra-spinner").length === 0);
   // Alert activity on the strip and figures on the cards come last.
-  await page.waitForFunction(() => document.querySelectorAll("footer svg rect").length > 4);
+  await page.waitForFunction(() => document.querySelectorAll("footer svg title").length > 0);
   if (url === "/watch") await page.getByText("transactions").first().waitFor();
   await page.waitForTimeout(400);
   await page.screenshot({ path: path.join(folder, `${view.name}.png`) });
