@@ -48,7 +48,7 @@ const VIEWS: View[] = [
     },
   },
   { name: "alerts", url: "/respond?state=cleared" },
-  { name: "alert", url: newestAlert },
+  { name: "alert", url: newestAlert, prepare: (page) => page.locator("canvas").first().waitFor() },
   { name: "notices", url: "/respond/notices" },
   { name: "contacts", url: "/respond/contacts" },
   { name: "rules", url: "/tune" },

@@ -20,6 +20,7 @@ for (const scheme of ["light", "dark"] as const)
     page,
     request,
   }) => {
+    test.setTimeout(300_000);
     // Without motion: a colour on its way from disabled to enabled is neither.
     await page.emulateMedia({ colorScheme: scheme, reducedMotion: "reduce" });
     const { alerts } = await (await request.get("/api/v1/alerts?state=cleared&limit=1")).json();
