@@ -74,7 +74,7 @@ test("a range dragged out on a chart is zoomed into", async ({ page }) => {
   await chartsDrawn(page);
 });
 
-test("narrow windows and large text lose nothing", async ({ page }) => {
+test("narrow and wide windows need no sideways scrolling", async ({ page }) => {
   for (const [width, height] of [
     [1024, 768],
     [2560, 1300],
