@@ -52,6 +52,7 @@ function WeatherControl() {
     onSettled: refresh,
   });
   if (error) return <Fault>The stand-ins do not answer: {error.message}</Fault>;
+  if (!data) return <Sheet title="Weather">Asking the stand-ins.</Sheet>;
   return (
     <Sheet title="Weather">
       <Flex direction="column" gap="11px">
@@ -59,7 +60,7 @@ function WeatherControl() {
           label="Fault"
           value={kind}
           onChange={setKind}
-          options={(data?.kinds ?? []).map((one): [string, string] => [one.kind, one.title])}
+          options={data.kinds.map((one): [string, string] => [one.kind, one.title])}
         />
         <SelectField
           label="Where"
@@ -67,19 +68,13 @@ function WeatherControl() {
           onChange={setTarget}
           options={targets.map((one): [string, string] => [one, one])}
         />
-        <Button
-          size="sm"
-          alignSelf="flex-start"
-          onClick={() => start.mutate()}
-          loading={start.isPending}
-          disabled={chosen === ""}
-        >
+        <Button size="sm" alignSelf="flex-start" onClick={() => start.mutate()} loading={start.isPending}>
           Let it loose
         </Button>
         {start.error && <Fault>{start.error.message}</Fault>}
         <Box borderTopWidth="1px" borderColor="line" pt="10px">
-          {data?.active.length === 0 && <Text color="soft">Fair weather everywhere.</Text>}
-          {data?.active.map((weather) => (
+          {data.active.length === 0 && <Text color="soft">Fair weather everywhere.</Text>}
+          {data.active.map((weather) => (
             <Flex key={weather.id} justify="space-between" align="center" gap="2" py="4px">
               <Text>
                 {weather.kind} on {weather.target}, <Ago at={weather.since} />
