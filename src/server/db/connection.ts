@@ -17,6 +17,10 @@ function open(url: string) {
   });
   // An idle connection that the server closed (a restart, say) is replaced at the next query.
   pool.on("error", (error) => log.warn({ error: error.message }, "lost an idle database connection"));
+  // A connection lost in the middle of a COPY tells it by this event too, not only to who waits for the COPY.
+  pool.on("connect", (client) => {
+    client.on("error", (error) => log.warn({ error: error.message }, "lost a database connection"));
+  });
   return { pool, db: drizzle({ client: pool, schema }) };
 }
 

@@ -108,17 +108,6 @@ export const series = pgTable(
   ],
 );
 
-/** Recent samples, one row each. The series is no foreign key: samples go in by the hundred thousand. */
-export const samples = pgTable(
-  "sample",
-  {
-    seriesId: integer("series_id").notNull(),
-    time: time("time").notNull(),
-    value: doublePrecision("value").notNull(),
-  },
-  (table) => [primaryKey({ columns: [table.seriesId, table.time] })],
-);
-
 export const contacts = pgTable("contact", {
   id: serial("id").primaryKey(),
   name: text("name").notNull().unique(),

@@ -6,13 +6,15 @@ import { lt } from "drizzle-orm";
 import { closeDatabase, db } from "../db/connection";
 import { runners } from "../db/schema";
 import { log, reasonOf } from "../log";
-import { retainSince } from "../store/retain";
+import { readRetention } from "../services/retention";
+import { appended } from "../store/append";
+import { retain } from "../store/retain";
+import { sealRecent } from "../store/seal";
 import { collectSource, leaseDueSources } from "./collect";
 import { evaluateNextRule } from "./evaluate";
 import { sendNextNotice } from "./notify";
 
 const PARALLEL_COLLECTIONS = 16;
-const KEEP_MS = 30 * 86_400_000;
 
 export async function runWorker(signal: AbortSignal) {
   const id = randomUUID();
@@ -47,11 +49,13 @@ export async function runWorker(signal: AbortSignal) {
     loop("notify", 1000, signal, async () => {
       while (!signal.aborted && (await sendNextNotice()));
     }),
-    loop("retain", 3_600_000, signal, () => retainSince(Date.now() - KEEP_MS)),
+    loop("seal", 60_000, signal, () => sealRecent()),
+    loop("retain", 3_600_000, signal, async () => retain(await readRetention())),
   ];
   log.info({ runner: id }, "worker started");
   await Promise.all(loops);
   await Promise.all(active);
+  await appended();
   await closeDatabase();
   log.info({ runner: id }, "worker stopped");
 }

@@ -2,7 +2,11 @@ import { rateWindow } from "../../core/rules/observations";
 import { type Aggregation, buckets } from "../../core/series/buckets";
 import { bucketRate, rate } from "../../core/series/rate";
 import { type Samples, slice } from "../../core/series/samples";
+import { SUMMARY_AGGREGATIONS, type SummaryAggregation } from "../../core/series/summaries";
+import { readBuckets, summaryFor } from "../store/buckets";
+import { dayOf, SUMMARY_STEPS } from "../store/layout";
 import { newestTimes, readSamples } from "../store/read";
+import { oldestHeld } from "../store/retain";
 import { findSeries, type SeriesRow } from "../store/series";
 import { ServiceError } from "./serviceError";
 
@@ -26,6 +30,8 @@ export interface Query {
 
 export interface QueriedSeries extends Samples {
   series: SeriesRow;
+  /** Width of the buckets; null for the samples as they are. Wider than asked for where nothing finer is held. */
+  stepMs: number | null;
   /** UCUM unit of `values`. */
   unit: string;
 }
@@ -50,37 +56,71 @@ export async function query(wanted: Query): Promise<QueriedSeries[]> {
       "step",
     );
   const asRate = (row: SeriesRow) => wanted.rate === true && row.kind === "counter";
+  const stepMs = await heldStep(wanted);
+  const answers = new Map<number, Samples>();
+  for (const rated of [false, true]) {
+    const part = rows.filter((row) => asRate(row) === rated);
+    if (part.length === 0) continue;
+    for (const [id, samples] of await answer(part, { ...wanted, stepMs }, rated)) answers.set(id, samples);
+  }
+  return rows.map((series) => ({
+    ...answers.get(series.id)!,
+    series,
+    stepMs: stepMs ?? null,
+    unit: asRate(series)
+      ? `${series.unit}/s`
+      : wanted.stepMs && wanted.aggregation === "count"
+        ? "{sample}"
+        : series.unit,
+  }));
+}
+
+/** Roll-ups where they give the buckets exactly, else the samples themselves. */
+async function answer(rows: SeriesRow[], wanted: Query, rated: boolean): Promise<Map<number, Samples>> {
+  const { stepMs, aggregation = "mean", from, to } = wanted;
+  const rollUp = rated ? (aggregation === "mean" ? "rate" : null) : summaryAggregation(aggregation);
+  if (stepMs && rollUp && summaryFor(stepMs))
+    return readBuckets(rows, { from, to, stepMs, aggregation: rollUp });
   // A rate at the start of the range needs the samples before it.
-  const lookback = Math.max(
-    0,
-    ...rows.filter(asRate).map((row) => rateWindow(row.intervalMs, null) + (wanted.stepMs ?? 0)),
-  );
+  const lookback = rated
+    ? Math.max(...rows.map((row) => rateWindow(row.intervalMs, null))) + (stepMs ?? 0)
+    : 0;
   const stored = await readSamples(
     rows.map((row) => row.id),
-    wanted.from - lookback,
-    wanted.to,
+    from - lookback,
+    to,
   );
-  return rows.map((series) => {
-    const raw = stored.get(series.id)!;
-    const samples = asRate(series) ? rated(raw, series.intervalMs, wanted) : gauged(raw, wanted);
-    const first = wanted.stepMs ? Math.floor(wanted.from / wanted.stepMs) * wanted.stepMs : wanted.from;
-    return {
-      ...slice(samples, first, wanted.to),
-      series,
-      unit: asRate(series)
-        ? `${series.unit}/s`
-        : wanted.stepMs && wanted.aggregation === "count"
-          ? "{sample}"
-          : series.unit,
-    };
-  });
+  const first = stepMs ? Math.floor(from / stepMs) * stepMs : from;
+  return new Map(
+    rows.map((row) => {
+      const raw = stored.get(row.id)!;
+      const samples = rated ? ratedSamples(raw, row.intervalMs, wanted) : gauged(raw, wanted);
+      return [row.id, slice(samples, first, to)];
+    }),
+  );
+}
+
+function summaryAggregation(aggregation: Aggregation): SummaryAggregation | null {
+  return (SUMMARY_AGGREGATIONS as readonly string[]).includes(aggregation)
+    ? (aggregation as SummaryAggregation)
+    : null;
+}
+
+/** The step asked for, or the roll-up's own where the samples of that time are gone and only roll-ups are held. */
+async function heldStep({ stepMs, from }: Query): Promise<number | undefined> {
+  if (!stepMs || summaryFor(stepMs)) return stepMs;
+  const rest = stepMs % SUMMARY_STEPS.summary_5m;
+  const coarser = stepMs + (rest === 0 ? 0 : SUMMARY_STEPS.summary_5m - rest);
+  return (await oldestHeld("sample_block")) > dayOf(from) && (await oldestHeld("summary_5m")) <= dayOf(from)
+    ? coarser
+    : stepMs;
 }
 
 function gauged(raw: Samples, { stepMs, aggregation = "mean" }: Query): Samples {
   return stepMs ? buckets(raw, stepMs, aggregation) : raw;
 }
 
-function rated(raw: Samples, intervalMs: number, { stepMs, aggregation = "mean" }: Query): Samples {
+function ratedSamples(raw: Samples, intervalMs: number, { stepMs, aggregation = "mean" }: Query): Samples {
   if (!stepMs) return rate(raw, rateWindow(intervalMs, null));
   // The mean rate over a bucket is what was gained in it; other aggregations look at the rates in it.
   if (aggregation === "mean") return bucketRate(raw, stepMs, intervalMs);

@@ -1,103 +1,223 @@
-import { Readable } from "node:stream";
-import { pipeline } from "node:stream/promises";
-import type pg from "pg";
-import { from as copyFrom } from "pg-copy-streams";
+import { decodeSamples, encodeSamples } from "../../core/codec/block";
+import { groupBy } from "../../core/groupBy";
+import { ordered } from "../../core/series/merge";
 import type { Samples } from "../../core/series/samples";
 import { pool } from "../db/connection";
+import { CopyBuffer, copyRows } from "./binary";
+import { createTable, recentPartitionDdl, slotOf } from "./layout";
 
 export interface SeriesSamples extends Samples {
   seriesId: number;
 }
 
-export interface AppendResult {
-  /** Samples that are now stored and were not before. */
-  stored: number;
-  /** Samples whose series already had one at that time; the stored value stays. */
-  duplicates: number;
+/** More samples than this waiting to be written: the asker has to come again later. */
+const MOST_WAITING = 2_000_000;
+
+/** The store takes no more for now; nothing of the refused batch was kept. */
+export class StoreBusyError extends Error {}
+
+interface Waiting {
+  batch: readonly SeriesSamples[];
+  samples: number;
+  resolve: () => void;
+  reject: (error: unknown) => void;
 }
 
-const ROWS_A_STATEMENT = 20_000;
+let waiting: Waiting[] = [];
+let waitingSamples = 0;
+let flushing: Promise<void> | null = null;
 
 /**
- * Appends samples. When the promise resolves they are durable, each exactly once however often it was sent.
- * @param client a connection inside a transaction, when the samples must go in together with something else
+ * Appends samples. When the promise resolves they are durable. A sample that is there already (same series and time)
+ * stays as it is, so the same batch may be sent as often as one likes.
+ *
+ * What is asked for while a write is under way goes into the next write together: one commit for many sources.
+ * Times are whole milliseconds.
+ *
+ * @throws StoreBusyError when too much is waiting already
  */
-export async function append(
-  batch: readonly SeriesSamples[],
-  client: Pick<pg.ClientBase, "query"> = pool(),
-): Promise<AppendResult> {
-  let stored = 0;
-  let total = 0;
-  let ids: number[] = [];
-  let times: number[] = [];
-  let values: string[] = [];
-  const flush = async () => {
-    if (ids.length === 0) return;
-    const result = await client.query(
-      `INSERT INTO sample (series_id, time, value)
-       SELECT * FROM unnest($1::int[], $2::bigint[], $3::float8[])
-       ON CONFLICT DO NOTHING`,
-      [ids, times, values],
-    );
-    stored += result.rowCount ?? 0;
-    ids = [];
-    times = [];
-    values = [];
-  };
-  for (const { seriesId, times: at, values: value } of batch) {
-    total += at.length;
-    for (let i = 0; i < at.length; i++) {
-      ids.push(seriesId);
-      times.push(at[i]);
-      values.push(exactText(value[i]));
-      if (ids.length >= ROWS_A_STATEMENT) await flush();
+export function append(batch: readonly SeriesSamples[]): Promise<void> {
+  const samples = batch.reduce((sum, { times }) => sum + times.length, 0);
+  if (samples === 0) return Promise.resolve();
+  if (waitingSamples > 0 && waitingSamples + samples > MOST_WAITING)
+    return Promise.reject(new StoreBusyError(`${waitingSamples} samples are waiting to be written`));
+  return new Promise((resolve, reject) => {
+    waiting.push({ batch, samples, resolve, reject });
+    waitingSamples += samples;
+    flushing ??= flushAll();
+  });
+}
+
+async function flushAll() {
+  // A turn of the event loop, so that those who come in the same instant share the first write too.
+  await Promise.resolve();
+  while (waiting.length > 0) {
+    const taken = waiting;
+    waiting = [];
+    try {
+      const slot = slotOf(Date.now());
+      await write(
+        slot,
+        encodeRecent(
+          slot,
+          taken.flatMap(({ batch }) => batch),
+        ),
+      );
+      for (const { resolve } of taken) resolve();
+    } catch (error) {
+      for (const { reject } of taken) reject(error);
+    } finally {
+      for (const { samples } of taken) waitingSamples -= samples;
     }
   }
-  await flush();
-  return { stored, duplicates: total - stored };
+  // In the same turn as the last look at what waits: later, and a batch could come in between and wait for ever.
+  flushing = null;
 }
 
-/** The shortest text that reads back as the same float64; JavaScript alone would write -0 as 0. */
-function exactText(value: number): string {
-  return Object.is(value, -0) ? "-0" : String(value);
+async function write(slot: number, rows: CopyBuffer) {
+  for (let attempt = 0; ; attempt++) {
+    const client = await pool().connect();
+    let failure: unknown;
+    try {
+      await copyRows(client, 'recent ("first", "last", series_group, slot, data)', rows);
+      return;
+    } catch (error) {
+      failure = error;
+      // The first of the hour finds no partition for its rows, and so does one whose hour was sealed in this moment.
+      if ((error as { code?: string }).code !== "23514" || attempt >= 3) throw error;
+      await createTable(client, recentPartitionDdl(slot));
+    } finally {
+      client.release(isBroken(failure));
+    }
+  }
 }
 
-const COPY_HEADER = Buffer.from("5047434f50590aff0d0a000000000000000000", "hex");
-const COPY_ROW_BYTES = 2 + 3 * 4 + 4 + 8 + 8;
+/** A connection that failed in the middle of COPY is not used again, unless the server itself answered. */
+function isBroken(failure: unknown): boolean {
+  return failure !== undefined && !/^[0-9A-Z]{5}$/.test((failure as { code?: string }).code ?? "");
+}
+
+/** Series with neighbouring ids share the rows of `recent`: they come from one source and arrive together. */
+const GROUP = 8;
+const SINGLE = 0;
+const RUN = 1;
+
+export function groupOf(seriesId: number): number {
+  return Math.floor(seriesId / GROUP);
+}
 
 /**
- * Loads history in bulk by binary COPY, in one transaction. For samples that are not stored yet: one that is
- * fails the whole load.
+ * Rows of `recent`: what arrived of up to eight neighbouring series. `data` is one entry after the other, as they
+ * came: place in the group, then either a time and a value, or the length of an encoded run and the run.
  */
-export async function load(batch: Iterable<SeriesSamples>): Promise<number> {
-  const client = await pool().connect();
-  let rows = 0;
-  function* chunks() {
-    yield COPY_HEADER;
-    for (const { seriesId, times, values } of batch) {
-      const chunk = Buffer.allocUnsafe(times.length * COPY_ROW_BYTES);
-      let offset = 0;
-      for (let i = 0; i < times.length; i++) {
-        offset = chunk.writeInt16BE(3, offset);
-        offset = chunk.writeInt32BE(4, offset);
-        offset = chunk.writeInt32BE(seriesId, offset);
-        offset = chunk.writeInt32BE(8, offset);
-        offset = chunk.writeBigInt64BE(BigInt(times[i]), offset);
-        offset = chunk.writeInt32BE(8, offset);
-        offset = chunk.writeDoubleBE(values[i], offset);
+function encodeRecent(slot: number, batch: readonly SeriesSamples[]): CopyBuffer {
+  const rows = new CopyBuffer();
+  const groups = groupBy(
+    batch.filter(({ times }) => times.length > 0),
+    ({ seriesId }) => groupOf(seriesId),
+  );
+  for (const [group, members] of groups) {
+    let first = Number.POSITIVE_INFINITY;
+    let last = Number.NEGATIVE_INFINITY;
+    let size = 0;
+    const runs: (Uint8Array | null)[] = [];
+    for (const { times, values } of members) {
+      const sorted = times.length > 1 ? ordered(times, values) : null;
+      const own = sorted?.times ?? times;
+      if (!Number.isInteger(own[0])) throw new RangeError("times are whole milliseconds");
+      if (own[0] < first) first = own[0];
+      if (own[own.length - 1] > last) last = own[own.length - 1];
+      const run = sorted ? encodeSamples(sorted) : null;
+      runs.push(run);
+      size += run ? 6 + run.length : 18;
+    }
+    const data = Buffer.allocUnsafe(size);
+    let at = 0;
+    members.forEach(({ seriesId, times, values }, i) => {
+      const run = runs[i];
+      data[at] = seriesId - group * GROUP;
+      data[at + 1] = run ? RUN : SINGLE;
+      if (run) {
+        data.writeUInt32BE(run.length, at + 2);
+        data.set(run, at + 6);
+        at += 6 + run.length;
+        return;
       }
-      rows += times.length;
-      yield chunk;
+      data.writeDoubleBE(times[0], at + 2);
+      if (Number.isNaN(values[0])) {
+        // As words: a NaN keeps its payload.
+        const words = new Uint32Array(values.slice(0, 1).buffer);
+        data.writeUInt32BE(words[1], at + 10);
+        data.writeUInt32BE(words[0], at + 14);
+      } else data.writeDoubleBE(values[0], at + 10);
+      at += 18;
+    });
+    rows.row(5);
+    rows.int8(first);
+    rows.int8(last);
+    rows.int4(group);
+    rows.int4(slot);
+    rows.bytes(data);
+  }
+  return rows;
+}
+
+/** SQL that puts rows of `recent` together for `decodeRecent`, in the order in which they came. */
+export const RECENT_DATA = "string_agg(data, ''::bytea ORDER BY slot, recent.ctid)";
+
+/** The runs of each wanted series of a group. Neighbouring single samples come as one run as long as they ascend. */
+export function decodeRecent(
+  group: number,
+  data: Buffer,
+  wanted: (seriesId: number) => boolean,
+): Map<number, Samples[]> {
+  const runs = new Map<number, Samples[]>();
+  const open = new Map<number, { times: number[]; words: number[] }>();
+  const close = (id: number) => {
+    const single = open.get(id);
+    if (!single) return;
+    open.delete(id);
+    const { times, words } = single;
+    add(id, { times: Float64Array.from(times), values: new Float64Array(Uint32Array.from(words).buffer) });
+  };
+  const add = (id: number, run: Samples) => {
+    const own = runs.get(id);
+    if (own) own.push(run);
+    else runs.set(id, [run]);
+  };
+  let at = 0;
+  while (at < data.length) {
+    const id = group * GROUP + data[at];
+    if (data[at + 1] === RUN) {
+      const length = data.readUInt32BE(at + 2);
+      if (wanted(id)) {
+        close(id);
+        add(id, decodeSamples(data.subarray(at + 6, at + 6 + length)));
+      }
+      at += 6 + length;
+      continue;
     }
-    yield Buffer.from("ffff", "hex");
+    if (wanted(id)) {
+      const time = data.readDoubleBE(at + 2);
+      let single = open.get(id);
+      if (single && time <= single.times[single.times.length - 1]) {
+        close(id);
+        single = undefined;
+      }
+      if (!single) {
+        single = { times: [], words: [] };
+        open.set(id, single);
+      }
+      single.times.push(time);
+      single.words.push(data.readUInt32BE(at + 14), data.readUInt32BE(at + 10));
+    }
+    at += 18;
   }
-  try {
-    await client.query("SET statement_timeout = 0");
-    const sink = client.query(copyFrom("COPY sample (series_id, time, value) FROM STDIN (FORMAT binary)"));
-    await pipeline(Readable.from(chunks(), { objectMode: false }), sink);
-    return rows;
-  } finally {
-    await client.query("RESET statement_timeout").catch(() => {});
-    client.release();
-  }
+  for (const id of [...open.keys()]) close(id);
+  return runs;
+}
+
+/** Waits for what is being written, so that a process can end. */
+export async function appended() {
+  await flushing;
 }
