@@ -1,5 +1,6 @@
 import { formatNumber, parseOpenMetrics } from "@/core/formats/openmetrics";
 import { CsvError, parseSampleCsv } from "@/core/formats/sampleCsv";
+import { analyseGcLog } from "@/core/jvm/gcAnalysis";
 import { buckets, isAggregation } from "@/core/series/buckets";
 import { typicalInterval } from "@/core/series/gaps";
 import { RELIABLE_INTERVALS, rate } from "@/core/series/rate";
@@ -12,6 +13,7 @@ export const CALC_HELP = `barnlamp calc: computation on standard input; prints o
   calc rate --window S               CSV of a counter → { rates: [{ time, value }] }, per second
   calc buckets --step S --agg A      CSV → { buckets: [{ time, value, count }] }, aligned to the epoch
                                      A: mean, min, max, sum, last, count, or pN such as p95
+  calc gclog                         garbage collection log of OpenJDK (unified format) → pauses, causes, rates, live set
 
 CSV has the header time,value; a time is RFC 3339 or seconds since the epoch. Times come out as epoch milliseconds.
 Values that JSON has no number for come out as "NaN", "+Inf" and "-Inf". A bad row is an error: exit code 2.`;
@@ -32,6 +34,11 @@ export function calc(args: string[], input: string): Outcome {
     case "openmetrics":
       readOptions(rest, {});
       return document(parseOpenMetrics(input));
+    case "gclog": {
+      readOptions(rest, {});
+      const { events: _, ...analysis } = analyseGcLog(input);
+      return document(analysis);
+    }
     case "rate": {
       const { values } = readOptions(rest, { window: { type: "string" } });
       const windowMs = seconds("--window", values.window) * 1000;
