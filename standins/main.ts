@@ -2,10 +2,12 @@
 import fs from "node:fs";
 import http from "node:http";
 import path from "node:path";
+import { runBookings } from "./bookings";
 import { Endpoint } from "./endpoint";
+import { writeGcLog } from "./gcLogWriter";
 import { MailServer } from "./mailServer";
 import { WEATHER_KINDS, WeatherStation, weatherRequest } from "./weather";
-import { skerryLine } from "./world/skerryLine";
+import { liveHeap, skerryLine } from "./world/skerryLine";
 
 const home = process.env.BARNLAMP_HOME!;
 const controlPort = Number(process.env.STANDINS_CONTROL_PORT);
@@ -86,6 +88,9 @@ const server = http.createServer((request, response) => {
 });
 
 await followWeather();
+const ending = new AbortController();
+if (process.env.STANDINS_BOOKINGS_URL) void runBookings(process.env.STANDINS_BOOKINGS_URL, ending.signal);
+writeGcLog(path.join(home, "fare-engine", "gc.log"), (t) => liveHeap(t, anchor));
 await new Promise<void>((resolve, reject) => {
   server.once("error", reject);
   server.listen(controlPort, "127.0.0.1", resolve);

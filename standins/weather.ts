@@ -80,6 +80,13 @@ export class WeatherStation {
       );
       if (stall) return calm + Math.round(((t - stall.since) / 1000) * STALL_MESSAGES_A_SECOND);
     }
+    // What piles up came in: the counter keeps it when the weather is over.
+    if (spec.metric.family === "broker_queue_published" && spec.labels.queue)
+      return (
+        calm +
+        STALL_MESSAGES_A_SECOND *
+          Math.floor(this.secondsOf("queue-stall", `${system.name}/${spec.labels.queue}`, t))
+      );
     return calm;
   }
 

@@ -4,7 +4,8 @@ import "./globals.css";
 import type { Metadata } from "next";
 import type { ReactNode } from "react";
 import { isDemo } from "@/server/services/demo";
-import { listGroups, listSystems } from "@/server/services/systems";
+import { listGroups } from "@/server/services/groups";
+import { listSystems } from "@/server/services/systems";
 import { Frame } from "@/ui/frame/Frame";
 import { Providers } from "@/ui/Providers";
 

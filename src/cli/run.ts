@@ -31,7 +31,7 @@ export async function demo(args: string[]) {
   await createDatabaseIfMissing(cluster, "barnlamp");
   await migrateDatabase();
   const started = Date.now();
-  await seedDemo(cluster, ports, worldAnchor());
+  const { bookingsUrl } = await seedDemo(cluster, ports, worldAnchor());
   if (Date.now() - started > 2000)
     say(`wrote the demo's history in ${Math.round((Date.now() - started) / 1000)} s`);
   await closeDatabase();
@@ -45,6 +45,7 @@ export async function demo(args: string[]) {
       STANDINS_CONTROL_PORT: String(ports.control),
       STANDINS_MAIL_PORT: String(ports.mail),
       STANDINS_FIRST_PORT: String(ports.firstStandIn),
+      STANDINS_BOOKINGS_URL: bookingsUrl,
     },
   };
   await supervise("demo", ports.web, [standins, worker(env), web(env, ports.web)], cluster);

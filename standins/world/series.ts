@@ -15,6 +15,8 @@ export interface SeriesSpec {
   /** Suffix of the sample name, such as `_total` or `_bucket`. */
   suffix: string;
   labels: Record<string, string>;
+  /** Key of the queue or workload it belongs to, where a system is found in parts. */
+  part?: string;
   kind: "gauge" | "counter";
   /** Gauge: the value at `t`. Counter: how much it gains a second around `t`. */
   at(t: number): number;
@@ -61,10 +63,17 @@ export function counterAt(spec: SeriesSpec, t: number): number {
 
 /** What the endpoint would say of a series at `t`. */
 export function valueAt(spec: SeriesSpec, t: number): number {
-  if (spec.kind === "gauge") return spec.at(t);
+  if (spec.kind === "gauge") return measured(spec.at(t), spec.metric.unit);
   const value = counterAt(spec, t);
   // Things are counted whole; seconds are not.
   return spec.metric.unit === "seconds" ? Math.round(value * 1000) / 1000 : Math.floor(value);
+}
+
+const PAGE_BYTES = 4096;
+
+/** Memory and files are counted in pages, shares and seconds told with four places, as real endpoints do. */
+function measured(value: number, unit: string): number {
+  return unit === "bytes" ? Math.round(value / PAGE_BYTES) * PAGE_BYTES : Math.round(value * 10_000) / 10_000;
 }
 
 /** Name of the sample line. */
@@ -75,6 +84,8 @@ export function sampleName(spec: SeriesSpec): string {
 /** Collects a stand-in's series with little ceremony. */
 export class SeriesList {
   readonly series: SeriesSpec[] = [];
+  /** The part that what is added now belongs to. */
+  part: string | undefined;
   private readonly metrics = new Map<string, MetricSpec>();
 
   gauge(
@@ -88,6 +99,7 @@ export class SeriesList {
       metric: this.metric(family, "gauge", unit, help),
       suffix: "",
       labels,
+      part: this.part,
       kind: "gauge",
       at,
     });
@@ -104,6 +116,7 @@ export class SeriesList {
       metric: this.metric(family, "counter", unit, help),
       suffix: "_total",
       labels,
+      part: this.part,
       kind: "counter",
       at,
     });

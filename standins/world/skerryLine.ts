@@ -2,6 +2,7 @@
 import { localDay, localHour, localWeekday } from "./clock";
 import { bell, demand } from "./demand";
 import { keyOf, restless, uniform, wander } from "./noise";
+import { quay } from "./quay";
 import { SeriesList, type StandInSpec } from "./series";
 
 const GiB = 2 ** 30;
@@ -25,9 +26,7 @@ export function skerryLine(anchor: number, seed = SEED): StandInSpec[] {
     database("tariff-db", 0.18, seed, busy, anchor),
     fareEngine(seed, busy, anchor),
     signalBox(seed, busy),
-    container("gate-scan", "boarding", 0.5, 0.62, 512 * MiB, seed, busy),
-    container("seat-map", "booking", 1, 0.35, 768 * MiB, seed, busy),
-    container("tide-feed", "harbour", 0.25, 0.1, 256 * MiB, seed, busy),
+    quay(seed, busy),
     harbourWeb(seed, busy),
   ];
 }
@@ -169,11 +168,15 @@ function database(
   return { name, kit: "database", group: "databases", series: list.series };
 }
 
+/** The leak of fare-engine: a cache of fares that is never emptied grows by some 45 MiB a day. */
+export function liveHeap(t: number, anchor: number): number {
+  return clamp(1.9 * GiB + ((t - anchor) / DAY) * 45 * MiB, 0.4 * GiB, 3.9 * GiB);
+}
+
 function fareEngine(seed: number, busy: (t: number) => number, anchor: number): StandInSpec {
   const key = keyOf("fare-engine");
   const list = new SeriesList();
-  // The leak: a fare cache that is never emptied grows by some 45 MiB a day and starts anew with every restart.
-  const leaked = (t: number) => clamp(1.9 * GiB + ((t - anchor) / DAY) * 45 * MiB, 0.4 * GiB, 3.9 * GiB);
+  const leaked = (t: number) => liveHeap(t, anchor);
   const cycle = (t: number, minutes: number, offset: number) => (t / 60_000 / minutes + offset) % 1;
   const pools: [string, number, (t: number) => number][] = [
     ["eden", 1.2 * GiB, (t) => 1.1 * GiB * cycle(t, clamp(3 / (0.3 + busy(t)), 1.5, 9), 0.3)],
@@ -206,11 +209,15 @@ function fareEngine(seed: number, busy: (t: number) => number, anchor: number): 
     ["timed_waiting", 40, 8],
     ["blocked", 0, 5],
   ] as const)
-    list.gauge("jvm_threads", "", "Threads by state.", { state }, (t) =>
+    list.gauge("jvm_thread_count", "", "Threads by state.", { state }, (t) =>
       Math.max(0, Math.round(base + more * busy(t) * (1 + 0.5 * wander(seed, key + base, t, 60_000)))),
     );
-  list.gauge("jvm_cpu_utilization_ratio", "ratio", "Share of the processors used by this machine.", {}, (t) =>
-    clamp(0.08 + 0.45 * busy(t) * (1 + 0.2 * restless(seed, key + 20, t)), 0, 1),
+  list.gauge(
+    "jvm_cpu_recent_utilization_ratio",
+    "ratio",
+    "Share of the processors used by this machine.",
+    {},
+    (t) => clamp(0.08 + 0.45 * busy(t) * (1 + 0.2 * restless(seed, key + 20, t)), 0, 1),
   );
   const requests = (t: number) => 90 * busy(t) * (1 + 0.12 * restless(seed, key + 21, t));
   list.counter("http_requests", "", "Requests answered.", { outcome: "ok" }, requests);
@@ -227,6 +234,7 @@ function fareEngine(seed: number, busy: (t: number) => number, anchor: number): 
 }
 
 function signalBox(seed: number, busy: (t: number) => number): StandInSpec {
+  const node = { node: "signal-box@pier-05" };
   const list = new SeriesList();
   // At the 17:00 sailings the manifest writers cannot keep up; how badly differs from day to day.
   const manifestJam = (t: number) => {
@@ -241,6 +249,7 @@ function signalBox(seed: number, busy: (t: number) => number): StandInSpec {
   ];
   for (const [queue, flow, jam] of queues) {
     const key = keyOf(queue);
+    list.part = `//${queue}`;
     const published = (t: number) => flow * busy(t) * (1 + 0.1 * restless(seed, key, t));
     const ready = (t: number) =>
       Math.max(0, Math.round(jam(t) + 12 * busy(t) * (1 + wander(seed, key + 1, t, 40_000))));
@@ -258,101 +267,37 @@ function signalBox(seed: number, busy: (t: number) => number): StandInSpec {
       { queue },
       (t) => Math.max(0, published(t) - (ready(t + 60_000) - ready(t)) / 60),
     );
+    list.counter("broker_queue_acknowledged", "", "", { queue }, (t) =>
+      Math.max(0, published(t) - (ready(t + 60_000) - ready(t)) / 60),
+    );
+    list.counter("broker_queue_redelivered", "", "", { queue }, (t) => 0.002 * published(t));
     list.gauge("broker_queue_consumers", "", "Consumers of a queue.", { queue }, () =>
       queue === "manifest" ? 3 : 4,
     );
+    list.gauge("broker_queue_memory_bytes", "bytes", "", { queue }, (t) => 40_000 + 1900 * ready(t));
+    const lost = (t: number) => Math.floor(4 * uniform(seed, key + 3, localDay(t)) * (localHour(t) / 24));
+    list.gauge("broker_queue_dead_letters", "", "", { queue }, lost);
     const dead = `${queue}.dead`;
-    list.gauge("broker_queue_messages", "", help, { queue: dead, state: "ready" }, (t) =>
-      Math.floor(4 * uniform(seed, key + 3, localDay(t)) * (localHour(t) / 24)),
-    );
+    list.part = `//${dead}`;
+    list.gauge("broker_queue_messages", "", help, { queue: dead, state: "ready" }, lost);
+    list.gauge("broker_queue_messages", "", help, { queue: dead, state: "unacknowledged" }, () => 0);
+    list.gauge("broker_queue_consumers", "", "", { queue: dead }, () => 0);
+    list.gauge("broker_queue_memory_bytes", "bytes", "", { queue: dead }, (t) => 12_000 + 1900 * lost(t));
+    list.part = undefined;
   }
-  list.gauge("broker_memory_used_bytes", "bytes", "Memory used by the broker.", {}, (t) =>
+  list.gauge("broker_memory_used_bytes", "bytes", "Memory used by the broker.", node, (t) =>
     Math.round((420 + 260 * busy(t) + manifestJam(t) / 18) * MiB),
   );
   list.gauge(
     "broker_memory_limit_bytes",
     "bytes",
     "Memory at which the broker stops publishers.",
-    {},
+    node,
     () => 2 * GiB,
   );
+  list.gauge("broker_queues", "", "", {}, () => 2 * queues.length);
   list.gauge("broker_connections", "", "Client connections.", {}, (t) => Math.round(38 + 14 * busy(t)));
   return { name: "signal-box", kit: "broker", group: "queues", series: list.series };
-}
-
-function container(
-  name: string,
-  namespace: string,
-  limitCores: number,
-  load: number,
-  memoryLimit: number,
-  seed: number,
-  busy: (t: number) => number,
-): StandInSpec {
-  const key = keyOf(`container ${name}`);
-  const labels = { namespace };
-  const list = new SeriesList();
-  const wanted = (t: number) =>
-    limitCores * (0.08 + load * 1.35 * busy(t) * (1 + 0.2 * restless(seed, key, t)));
-  list.counter("container_cpu_usage_seconds", "seconds", "Processor time used.", labels, (t) =>
-    clamp(wanted(t), 0, limitCores),
-  );
-  list.counter(
-    "container_cpu_periods",
-    "",
-    "Scheduling periods in which the container wanted to run.",
-    labels,
-    () => 10,
-  );
-  const throttled = (t: number) => clamp((wanted(t) / limitCores - 0.85) * 2.2, 0, 0.9);
-  list.counter(
-    "container_cpu_throttled_periods",
-    "",
-    "Periods in which it was held back by its limit.",
-    labels,
-    (t) => 10 * throttled(t),
-  );
-  list.counter(
-    "container_cpu_throttled_seconds",
-    "seconds",
-    "Time it was held back by its limit.",
-    labels,
-    throttled,
-  );
-  list.gauge("container_cpu_limit_cores", "", "Processors it may use at most.", labels, () => limitCores);
-  list.gauge(
-    "container_memory_working_set_bytes",
-    "bytes",
-    "Memory that cannot be taken back; the kill decision uses it.",
-    labels,
-    (t) =>
-      Math.round(memoryLimit * clamp(0.42 + 0.2 * busy(t) + 0.05 * restless(seed, key + 3, t), 0.05, 0.99)),
-  );
-  list.gauge(
-    "container_memory_limit_bytes",
-    "bytes",
-    "Memory beyond which it is killed.",
-    labels,
-    () => memoryLimit,
-  );
-  list.counter(
-    "container_network_received_bytes",
-    "bytes",
-    "Bytes received.",
-    labels,
-    (t) => 220_000 * load * busy(t),
-  );
-  list.counter(
-    "container_network_sent_bytes",
-    "bytes",
-    "Bytes sent.",
-    labels,
-    (t) => 310_000 * load * busy(t),
-  );
-  list.gauge("container_restarts", "", "Restarts since it was deployed.", labels, (t) =>
-    name === "tide-feed" ? Math.floor((t / DAY) % 5) : 0,
-  );
-  return { name, kit: "container", group: "quay", series: list.series };
 }
 
 function harbourWeb(seed: number, busy: (t: number) => number): StandInSpec {

@@ -8,13 +8,8 @@ import { postgresqlCollector } from "../../src/server/collect/postgresql";
 import { db } from "../../src/server/db/connection";
 import * as t from "../../src/server/db/schema";
 import { collectSource, leaseDueSources, nextRun } from "../../src/server/jobs/collect";
-import {
-  addSystem,
-  changeSystem,
-  listSystems,
-  removeSystem,
-  testSource,
-} from "../../src/server/services/systems";
+import { addSystem, testSource } from "../../src/server/services/sources";
+import { changeSystem, listSystems, removeSystem } from "../../src/server/services/systems";
 import { freePort } from "./freePort";
 import { endpoint, withDatabase } from "./harness";
 

@@ -12,7 +12,7 @@ import * as t from "../../src/server/db/schema";
 import { addContact } from "../../src/server/services/contacts";
 import { addRule } from "../../src/server/services/rules";
 import { saveMailSettings } from "../../src/server/services/settings";
-import { addSystem } from "../../src/server/services/systems";
+import { addSystem } from "../../src/server/services/sources";
 import { readSamples } from "../../src/server/store/read";
 import { freePort } from "./freePort";
 import { endpoint, eventually, mailServer, rule, withDatabase } from "./harness";

@@ -127,7 +127,7 @@ export async function systemWithSeries(
       nextAt: Number.MAX_SAFE_INTEGER,
     })
     .returning();
-  const ids = await ensureSeries(
+  const { ids } = await ensureSeries(
     system.id,
     source.id,
     [{ name: metric, kind, unit, help: "" }],

@@ -6,14 +6,9 @@ import { listHeadlines } from "../../src/server/services/headlines";
 import { readHealth } from "../../src/server/services/health";
 import { query } from "../../src/server/services/query";
 import { addRule, listRules } from "../../src/server/services/rules";
-import {
-  addSystem,
-  changeSystem,
-  listGroups,
-  listMetrics,
-  listSystems,
-  removeSystem,
-} from "../../src/server/services/systems";
+import { listGroups } from "../../src/server/services/groups";
+import { addSystem } from "../../src/server/services/sources";
+import { changeSystem, listMetrics, listSystems, removeSystem } from "../../src/server/services/systems";
 import { findSeries, systemIdsInScope } from "../../src/server/store/series";
 import { rule, systemWithSeries, withDatabase } from "./harness";
 

@@ -1,27 +1,50 @@
 /** Fills a database with Skerry Line: its systems and rules, and the history they would have had. */
+import { spawn } from "node:child_process";
 import { randomBytes } from "node:crypto";
+import { once } from "node:events";
+import os from "node:os";
+import path from "node:path";
 import { eq, inArray } from "drizzle-orm";
 import pg from "pg";
+import { containersOf } from "@/core/containers/pods";
+import { groupBy } from "@/core/groupBy";
+import { kitMetric } from "@/core/kits";
+import { queuesOf } from "@/core/queues/management";
+import { partOf } from "@/server/collect/amqp";
+import { partsOf } from "@/server/collect/kubernetes";
 import { collectedFrom } from "@/server/collect/openmetrics";
-import { type Cluster, withMaintenance } from "@/server/db/cluster";
+import { type Cluster, createDatabaseIfMissing, withMaintenance } from "@/server/db/cluster";
 import { db } from "@/server/db/connection";
 import * as t from "@/server/db/schema";
+import { reconcileParts } from "@/server/intake/parts";
 import { evaluateRule } from "@/server/jobs/evaluate";
 import { sealSecret } from "@/server/secrets";
+import { groupIdOf } from "@/server/services/groups";
+import { saveRetention } from "@/server/services/retention";
 import { saveMailSettings } from "@/server/services/settings";
 import { newestTimes } from "@/server/store/read";
-import { load } from "@/server/store/seal";
+import { DEFAULT_RETENTION } from "@/server/store/retain";
 import { ensureSeries, seriesKey } from "@/server/store/series";
+import { podList } from "../../../standins/kubelet";
+import { bindingList, queueList } from "../../../standins/management";
 import { localDay, localHour, localWeekday } from "../../../standins/world/clock";
 import { exposition } from "../../../standins/world/exposition";
 import { type SeriesSpec, type StandInSpec, sampleName, valueAt } from "../../../standins/world/series";
 import { skerryLine } from "../../../standins/world/skerryLine";
-import type { DemoPorts } from "../paths";
+import { type DemoPorts, HOME, ROOT } from "../paths";
+import { tsx } from "../supervisor";
+import type { HistoryTask } from "./history";
 import { DEMO_CONTACTS, demoRules } from "./rules";
 
 const MINUTE = 60_000;
 const DAY = 86_400_000;
-const HISTORY_MS = 14 * DAY;
+/** A sample a minute for so long, and every five minutes before. */
+const FINE_MS = 14 * DAY;
+const HISTORY_MS = 56 * DAY;
+const OLD_STEP_MS = 5 * MINUTE;
+/** Rules are judged over so long: what they would have raised. */
+const JUDGED_MS = 14 * DAY;
+const KEPT_DAYS = 63;
 const LIVE_INTERVAL_MS = 10_000;
 /** A stop shorter than this leaves a gap that nobody sees; a longer one is filled. */
 const FILL_FROM_MS = 2 * MINUTE;
@@ -36,15 +59,24 @@ const GROUPS = [
   { name: "own", title: "Barn Lamp itself", parent: null },
 ];
 
-/** Seeds an empty database; a seeded one gets the history since it was last at work. */
-export async function seedDemo(cluster: Cluster, ports: DemoPorts, anchor: number) {
+/**
+ * Seeds an empty database; a seeded one gets the history since it was last at work.
+ * @returns how the booking office reaches its database
+ */
+export async function seedDemo(
+  cluster: Cluster,
+  ports: DemoPorts,
+  anchor: number,
+): Promise<{ bookingsUrl: string }> {
   const world = skerryLine(anchor);
   const now = Math.floor(Date.now() / MINUTE) * MINUTE;
+  const bookingsUrl = await makeBookings(cluster);
   if ((await db().$count(t.systems)) === 0) {
     await seedSystems(world, ports);
-    await seedOwnDatabase(cluster);
+    await seedOwn(cluster, ports);
     await seedRules();
     await seedChangeMarks(now);
+    await saveRetention({ ...DEFAULT_RETENTION, sample_block: KEPT_DAYS });
   }
   await saveMailSettings({
     host: "127.0.0.1",
@@ -55,7 +87,14 @@ export async function seedDemo(cluster: Cluster, ports: DemoPorts, anchor: numbe
     publicUrl: `http://127.0.0.1:${ports.web}`,
   });
   await followPorts(world, cluster, ports);
-  await seedHistory(world, now);
+  await seedHistory(world, anchor, now);
+  return { bookingsUrl };
+}
+
+/** How each stand-in is asked. */
+function wayTo({ kit }: StandInSpec): { kind: string; path: string } {
+  if (kit === "broker") return { kind: "amqp", path: "" };
+  return kit === "cluster" ? { kind: "kubernetes", path: "" } : { kind: "openmetrics", path: "/metrics" };
 }
 
 async function seedSystems(world: StandInSpec[], ports: DemoPorts) {
@@ -78,8 +117,8 @@ async function seedSystems(world: StandInSpec[], ports: DemoPorts) {
       .insert(t.sources)
       .values({
         systemId: id,
-        kind: "openmetrics",
-        address: standInAddress(ports, i),
+        kind: wayTo(world[i]).kind,
+        address: standInAddress(world, ports, i),
         intervalMs: LIVE_INTERVAL_MS,
         timeoutMs: 5000,
         nextAt: now,
@@ -87,12 +126,32 @@ async function seedSystems(world: StandInSpec[], ports: DemoPorts) {
   }
 }
 
-function standInAddress(ports: DemoPorts, index: number): string {
-  return `http://127.0.0.1:${ports.firstStandIn + index}/metrics`;
+function standInAddress(world: StandInSpec[], ports: DemoPorts, index: number): string {
+  return `http://127.0.0.1:${ports.firstStandIn + index}${wayTo(world[index]).path}`;
 }
 
-/** Barn Lamp's own PostgreSQL server is watched for real, by a role that may only read statistics. */
-async function seedOwnDatabase(cluster: Cluster) {
+/** The booking office's database and role, made anew with every start: its password lives as long as its process. */
+async function makeBookings(cluster: Cluster): Promise<string> {
+  const password = randomBytes(18).toString("base64url");
+  await createDatabaseIfMissing(cluster, "bookings");
+  await withMaintenance(cluster, async (client) => {
+    const { rowCount } = await client.query("SELECT 1 FROM pg_roles WHERE rolname = 'booking_office'");
+    if (!rowCount) await client.query("CREATE ROLE booking_office LOGIN");
+    await client.query(`ALTER ROLE booking_office PASSWORD ${pg.escapeLiteral(password)}`);
+  });
+  const client = new pg.Client({ connectionString: cluster.url("bookings") });
+  await client.connect();
+  await client.query("CREATE EXTENSION IF NOT EXISTS pg_stat_statements");
+  await client.query("GRANT ALL ON SCHEMA public TO booking_office");
+  await client.end();
+  const url = new URL(cluster.url("bookings"));
+  url.username = "booking_office";
+  url.password = password;
+  return url.href;
+}
+
+/** What is watched for real: the PostgreSQL server, this machine, the web process, and the log of fare-engine. */
+async function seedOwn(cluster: Cluster, ports: DemoPorts) {
   const password = randomBytes(18).toString("base64url");
   await withMaintenance(cluster, async (client) => {
     const { rowCount } = await client.query("SELECT 1 FROM pg_roles WHERE rolname = 'lamp_watch'");
@@ -100,38 +159,70 @@ async function seedOwnDatabase(cluster: Cluster) {
     await client.query(`ALTER ROLE lamp_watch PASSWORD ${pg.escapeLiteral(password)}`);
     await client.query("GRANT pg_monitor TO lamp_watch");
   });
-  const [group] = await db().select().from(t.groups).where(eq(t.groups.name, "own"));
-  const [{ id }] = await db()
-    .insert(t.systems)
-    .values({ name: "barn-lamp-store", kit: "postgresql", groupId: group.id, createdAt: Date.now() })
-    .returning({ id: t.systems.id });
+  const own = await groupIdOf("own");
+  const source = { intervalMs: LIVE_INTERVAL_MS, timeoutMs: 5000, nextAt: Date.now() };
+  const system = async (name: string, kit: string) => {
+    const [{ id }] = await db()
+      .insert(t.systems)
+      .values({ name, kit, groupId: own, createdAt: Date.now() })
+      .returning({ id: t.systems.id });
+    return id;
+  };
+  const store = await system("barn-lamp-store", "postgresql");
+  const machine = await system("this-machine", "host");
+  const web = await system("barn-lamp-web", "service");
+  await db()
+    .insert(t.dependencies)
+    .values([
+      { fromId: store, toId: machine, kind: "runs-on", origin: "set" },
+      { fromId: web, toId: machine, kind: "runs-on", origin: "set" },
+      { fromId: web, toId: store, kind: "reads-from", origin: "set" },
+    ]);
   await db()
     .insert(t.sources)
-    .values({
-      systemId: id,
-      kind: "postgresql",
-      address: ownAddress(cluster),
-      credential: sealSecret(password),
-      intervalMs: LIVE_INTERVAL_MS,
-      timeoutMs: 5000,
-      nextAt: Date.now(),
-    });
+    .values([
+      {
+        ...source,
+        systemId: store,
+        kind: "postgresql",
+        address: ownAddress(cluster),
+        credential: sealSecret(password),
+      },
+      { ...source, systemId: machine, kind: "host", address: "/proc" },
+      { ...source, systemId: web, kind: "openmetrics", address: webAddress(ports) },
+    ]);
+  const [fareEngine] = await db().select().from(t.systems).where(eq(t.systems.name, "fare-engine"));
+  await db()
+    .insert(t.sources)
+    .values({ ...source, systemId: fareEngine.id, kind: "gclog", address: GC_LOG });
 }
 
+const GC_LOG = path.join(HOME, "fare-engine", "gc.log");
+
 function ownAddress(cluster: Cluster): string {
-  return `postgresql://lamp_watch@127.0.0.1:${cluster.port}/postgres`;
+  return `postgresql://lamp_watch@127.0.0.1:${cluster.port}/bookings`;
+}
+
+function webAddress(ports: DemoPorts): string {
+  return `http://127.0.0.1:${ports.web}/metrics`;
 }
 
 /** A demo started on other ports than last time finds its stand-ins all the same. */
 async function followPorts(world: StandInSpec[], cluster: Cluster, ports: DemoPorts) {
   const rows = await db()
-    .select({ id: t.sources.id, name: t.systems.name })
+    .select({ id: t.sources.id, name: t.systems.name, kind: t.sources.kind })
     .from(t.sources)
     .innerJoin(t.systems, eq(t.systems.id, t.sources.systemId));
-  for (const { id, name } of rows) {
-    const index = world.findIndex((system) => system.name === name);
+  for (const { id, name, kind } of rows) {
+    const index = world.findIndex((system) => system.name === name && wayTo(system).kind === kind);
     const address =
-      index >= 0 ? standInAddress(ports, index) : name === "barn-lamp-store" ? ownAddress(cluster) : null;
+      index >= 0
+        ? standInAddress(world, ports, index)
+        : name === "barn-lamp-store" && kind === "postgresql"
+          ? ownAddress(cluster)
+          : name === "barn-lamp-web"
+            ? webAddress(ports)
+            : null;
     if (address)
       await db()
         .update(t.sources)
@@ -165,10 +256,10 @@ async function seedChangeMarks(now: number) {
   if (marks.length > 0) await db().insert(t.changeMarks).values(marks);
 }
 
-/** Writes the samples since the newest one (fourteen days at most) and has the rules judge them, telling nobody. */
-async function seedHistory(world: StandInSpec[], now: number) {
-  const systems = await db()
-    .select({ id: t.systems.id, name: t.systems.name, sourceId: t.sources.id })
+/** Writes the samples since the newest one (eight weeks at most) and has the rules judge them, telling nobody. */
+async function seedHistory(world: StandInSpec[], anchor: number, now: number) {
+  const rows = await db()
+    .select({ system: t.systems, source: t.sources })
     .from(t.systems)
     .innerJoin(t.sources, eq(t.sources.systemId, t.systems.id))
     .where(
@@ -177,29 +268,90 @@ async function seedHistory(world: StandInSpec[], now: number) {
         world.map((system) => system.name),
       ),
     );
-  const plans: { seriesId: number; spec: SeriesSpec }[] = [];
-  for (const system of world) {
-    const row = systems.find((candidate) => candidate.name === system.name);
+  const series: HistoryTask["series"] = [];
+  for (const [index, spec] of world.entries()) {
+    const row = rows.find(
+      ({ system, source }) => system.name === spec.name && source.kind === wayTo(spec).kind,
+    );
     if (!row) continue;
-    const { metrics, samples } = collectedFrom(exposition(system, (spec) => valueAt(spec, now)));
-    const ids = await ensureSeries(row.id, row.sourceId, metrics, samples);
-    for (const spec of system.series)
-      plans.push({ spec, seriesId: ids.get(seriesKey({ metric: sampleName(spec), labels: spec.labels }))! });
+    const ids = await seriesOf(spec, row.source, now);
+    spec.series.forEach((one, i) => {
+      series.push([index, i, ids(one)]);
+    });
   }
-  const newest = await newestTimes(plans.map((plan) => plan.seriesId));
+  const newest = await newestTimes(series.map(([, , id]) => id));
   const since = Math.max(now - HISTORY_MS, ...newest.values());
   if (now - since < FILL_FROM_MS) return;
   const from = Math.floor(since / MINUTE) * MINUTE + MINUTE;
-  await load(histories(plans, from, now));
+  const fine = Math.max(from, now - FINE_MS);
+  await loadHistory(series, {
+    anchor,
+    stretches: [
+      { from: Math.ceil(from / OLD_STEP_MS) * OLD_STEP_MS, to: fine, stepMs: OLD_STEP_MS },
+      { from: fine, to: now, stepMs: MINUTE },
+    ],
+  });
   await db().transaction(async (tx) => {
     for (const rule of await tx.select().from(t.rules).where(eq(t.rules.enabled, true)).for("update"))
-      await evaluateRule(tx, rule, { now, tell: false, from: from - MINUTE, intervalMs: MINUTE });
+      await evaluateRule(tx, rule, {
+        now,
+        tell: false,
+        from: Math.max(from - MINUTE, now - JUDGED_MS),
+        intervalMs: MINUTE,
+      });
   });
 }
 
-function* histories(plans: { seriesId: number; spec: SeriesSpec }[], from: number, to: number) {
-  const count = Math.max(0, Math.floor((to - from) / MINUTE));
-  const times = Float64Array.from({ length: count }, (_, i) => from + i * MINUTE);
-  for (const { seriesId, spec } of plans)
-    yield { seriesId, times, values: times.map((time) => valueAt(spec, time)) };
+/** The series of a stand-in, made as collecting from it would make them; gives the id of each. */
+async function seriesOf(
+  system: StandInSpec,
+  source: typeof t.sources.$inferSelect,
+  now: number,
+): Promise<(spec: SeriesSpec) => number> {
+  const identity = (spec: SeriesSpec) => ({ metric: sampleName(spec), labels: spec.labels });
+  const read = (spec: SeriesSpec) => valueAt(spec, now);
+  const openMetrics = wayTo(system).kind === "openmetrics";
+  const found =
+    system.kit === "broker"
+      ? queuesOf(queueList(system, read), bindingList(system)).queues.map(partOf)
+      : system.kit === "cluster"
+        ? partsOf(containersOf(podList(() => 0)).containers)
+        : [];
+  const systems = await reconcileParts(source, found, now);
+  const bySystem = groupBy(system.series, (spec) =>
+    spec.part === undefined ? source.systemId : systems.get(spec.part)!,
+  );
+  const metrics = openMetrics
+    ? collectedFrom(exposition(system, read)).metrics
+    : [...new Set(system.series.map(sampleName))].map((name) => {
+        const { kind, unit, meaning } = kitMetric(name)!;
+        return { name, kind, unit, help: meaning };
+      });
+  const ids = new Map<SeriesSpec, number>();
+  for (const [systemId, own] of bySystem) {
+    const { ids: made } = await ensureSeries(systemId, source.id, metrics, own.map(identity));
+    for (const spec of own) ids.set(spec, made.get(seriesKey(identity(spec)))!);
+  }
+  return (spec) => ids.get(spec)!;
+}
+
+/** Several processes share the work: working the values out takes longer than storing them. */
+async function loadHistory(series: HistoryTask["series"], task: Omit<HistoryTask, "series">) {
+  const sorted = [...series].sort((a, b) => a[2] - b[2]);
+  const workers = Math.max(1, Math.min(os.availableParallelism(), Math.ceil(sorted.length / 100)));
+  const share = Math.ceil(sorted.length / workers);
+  await Promise.all(
+    Array.from({ length: workers }, async (_, i) => {
+      const child = spawn(process.execPath, tsx("src/cli/demo/history.ts"), {
+        cwd: ROOT,
+        stdio: ["pipe", "inherit", "inherit"],
+        env: process.env,
+      });
+      child.stdin.end(
+        JSON.stringify({ ...task, series: sorted.slice(i * share, (i + 1) * share) } satisfies HistoryTask),
+      );
+      const [code] = await once(child, "close");
+      if (code !== 0) throw new Error(`writing the demo's history failed (exit code ${code})`);
+    }),
+  );
 }

@@ -54,17 +54,29 @@ describe.each(["Serial", "Parallel", "G1"])("the log of a real JVM with the %s c
 
   it("reads the same line by line, cut anywhere", () => {
     const reader = new GcLogReader();
-    const pauses = read(`${name}.log`).split("\n").flatMap((line) => reader.push(line) ?? []);
+    const pauses = read(`${name}.log`)
+      .split("\n")
+      .flatMap((line) => reader.push(line) ?? []);
     expect(pauses).toEqual(log.events);
   });
 });
 
 describe("lines of the format", () => {
   it.each([
-    ["[0.286s][info][gc] GC(0) Pause Young (Allocation Failure) 12M->11M(46M) 14.969ms", 0.286, "Allocation Failure", 14.969],
+    [
+      "[0.286s][info][gc] GC(0) Pause Young (Allocation Failure) 12M->11M(46M) 14.969ms",
+      0.286,
+      "Allocation Failure",
+      14.969,
+    ],
     ["[286ms][info][gc] GC(0) Pause Full (System.gc()) 2G->100M(4G) 1200.5ms", 0.286, "System.gc()", 1200.5],
     ["[1.5s] GC(3) Pause Remark 30M->30M(50M) 1.1ms", 1.5, "Remark", 1.1],
-    ["[2,5s][gc] GC(4) Pause Young (Normal) (G1 Humongous Allocation) 3M->2M(9M) 3,25ms", 2.5, "G1 Humongous Allocation", 3.25],
+    [
+      "[2,5s][gc] GC(4) Pause Young (Normal) (G1 Humongous Allocation) 3M->2M(9M) 3,25ms",
+      2.5,
+      "G1 Humongous Allocation",
+      3.25,
+    ],
   ])("%s", (line, uptime, cause, ms) => {
     expect(new GcLogReader().push(line)).toMatchObject({ uptime, cause, ms });
   });

@@ -79,7 +79,8 @@ export class GcLogReader {
     this.generation(id, numbered[2]);
     const pause = readPause(numbered[2]);
     if (!pause) {
-      if (/^Pause .*ms\s*$/.test(numbered[2])) this.problem(`a pause that cannot be read: ${numbered[2].slice(0, 80)}`);
+      if (/^Pause .*ms\s*$/.test(numbered[2]))
+        this.problem(`a pause that cannot be read: ${numbered[2].slice(0, 80)}`);
       return null;
     }
     if (uptime === null) {
@@ -98,13 +99,18 @@ export class GcLogReader {
       ...pause,
       before: exact ? young.before + old.before : pause.before,
       after: exact ? young.after + old.after : pause.after,
-      promoted: old && (pause.kind === "young" || pause.kind === "mixed") ? Math.max(0, old.after - old.before) : null,
+      promoted:
+        old && (pause.kind === "young" || pause.kind === "mixed")
+          ? Math.max(0, old.after - old.before)
+          : null,
     };
   }
 
   /** Remembers what a heap line says of a generation, exactly for Serial and Parallel, by the region for G1. */
   private generation(id: number, message: string) {
-    const sized = /^(DefNew|PSYoungGen|Tenured|ParOldGen|PSOldGen): (\d+)K(?:\(\d+K\))?->(\d+)K/.exec(message);
+    const sized = /^(DefNew|PSYoungGen|Tenured|ParOldGen|PSOldGen): (\d+)K(?:\(\d+K\))?->(\d+)K/.exec(
+      message,
+    );
     const entry = this.open.get(id) ?? {};
     if (sized) {
       const heap = { before: Number(sized[2]) * KiB, after: Number(sized[3]) * KiB };
@@ -113,7 +119,10 @@ export class GcLogReader {
     } else {
       const regions = /^Old regions: (\d+)->(\d+)/.exec(message);
       if (!regions || this.regionBytes === 0) return;
-      entry.old = { before: Number(regions[1]) * this.regionBytes, after: Number(regions[2]) * this.regionBytes };
+      entry.old = {
+        before: Number(regions[1]) * this.regionBytes,
+        after: Number(regions[2]) * this.regionBytes,
+      };
     }
     this.open.set(id, entry);
   }
@@ -154,12 +163,15 @@ function readDecorations(text: string): Decorated | null {
 }
 
 function readPause(message: string) {
-  const match = /^Pause (.+?)(?: (\d+)([BKMG])->(\d+)([BKMG])\((\d+)([BKMG])\))? (\d+(?:[.,]\d+)?)ms$/.exec(message);
+  const match = /^Pause (.+?)(?: (\d+)([BKMG])->(\d+)([BKMG])\((\d+)([BKMG])\))? (\d+(?:[.,]\d+)?)ms$/.exec(
+    message,
+  );
   if (!match) return null;
   const [, title, before, beforeUnit, after, afterUnit, size, sizeUnit, ms] = match;
   const kind = kindOf(title);
   if (!kind) return null;
-  const bytes = (number: string | undefined, unit: string) => (number === undefined ? null : Number(number) * UNITS[unit]);
+  const bytes = (number: string | undefined, unit: string) =>
+    number === undefined ? null : Number(number) * UNITS[unit];
   return {
     kind,
     cause: causeOf(title),

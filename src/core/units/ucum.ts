@@ -65,6 +65,10 @@ export function parseUnit(code: string): Unit | null {
   return null;
 }
 
+export function isUnit(code: string): boolean {
+  return parseUnit(code) !== null;
+}
+
 /** UCUM code of a plain count of which nothing more is known. `1` is kept for ratios, which are shown in percent. */
 export const PLAIN_COUNT = "{count}";
 

@@ -42,7 +42,7 @@ export function handle<O extends Operation>(operation: O, work: (input: Input<O>
         headers: { "content-type": "application/json", "cache-control": "no-store" },
       });
     } catch (error) {
-      return failure(error, operation);
+      return failure(error, operation.id);
     }
   };
 }
@@ -74,7 +74,8 @@ async function readJson(request: Request): Promise<{ json: unknown } | Response>
   }
 }
 
-function failure(error: unknown, operation: Operation): Response {
+/** What became of a request, as a problem document. */
+export function failure(error: unknown, operation: string): Response {
   if (error instanceof ServiceError)
     return problem(
       error.status,
@@ -83,7 +84,7 @@ function failure(error: unknown, operation: Operation): Response {
       error.field ? [{ field: error.field, detail: error.message }] : [],
     );
   if (error instanceof TooManySamplesError) return problem(422, TITLES[422], error.message);
-  log.error({ operation: operation.id, error: (error as Error).stack }, "a request failed");
+  log.error({ operation, error: (error as Error).stack }, "a request failed");
   if (isConnectionFailure(error))
     return problem(503, "The database is away", "try again in a moment; nothing was changed", [], {
       "retry-after": "5",

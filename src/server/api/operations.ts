@@ -4,9 +4,22 @@ import { isAggregation } from "../../core/series/buckets";
 import { parseRfc3339 } from "../../core/time/rfc3339";
 import { ALERT_STATES, acknowledgement } from "../services/alerts";
 import { newContact } from "../services/contacts";
+import { DRAFT_KEYS, draftInput } from "../services/drafts";
+import { newGroup } from "../services/groups";
+import { importPlan } from "../services/imports";
+import { retentionInput } from "../services/retention";
 import { newRule, ruleChange } from "../services/rules";
 import { mailSettingsInput } from "../services/settings";
-import { newSystem, sourceTest, systemChange } from "../services/systems";
+import {
+  bulkInterval,
+  newSource,
+  newSystem,
+  partChange,
+  sourceChange,
+  sourceTest,
+} from "../services/sources";
+import { systemChange } from "../services/systems";
+import { newToken } from "../services/tokens";
 
 export interface Operation {
   id: string;
@@ -38,7 +51,7 @@ const idParams = z.object({
     .positive()
     .max(2 ** 31 - 1),
 });
-const nameParams = z.object({ name: z.string().max(60) });
+const nameParams = z.object({ name: z.string().max(120) });
 const number = z.union([z.number(), z.enum(["NaN", "+Inf", "-Inf"])]);
 const levelCounts = z.object({ now: z.int(), today: z.int(), week: z.int() });
 const anything = z.looseObject({});
@@ -89,15 +102,227 @@ export const OPERATIONS = {
     status: 204,
     params: nameParams,
   }),
+  addSource: operation({
+    id: "addSource",
+    method: "post",
+    path: "/api/v1/systems/{name}/sources",
+    summary: "Add a further source to a system",
+    status: 201,
+    params: nameParams,
+    body: newSource,
+    response: z.object({ id: z.int() }),
+  }),
+  changeSource: operation({
+    id: "changeSource",
+    method: "patch",
+    path: "/api/v1/sources/{id}",
+    summary: "Change a source: address, credential, interval, label rules, budget, discovery",
+    status: 204,
+    params: idParams,
+    body: sourceChange,
+  }),
+  removeSource: operation({
+    id: "removeSource",
+    method: "delete",
+    path: "/api/v1/sources/{id}",
+    summary: "Remove a source; what it brought stays",
+    status: 204,
+    params: idParams,
+  }),
+  changeIntervals: operation({
+    id: "changeIntervals",
+    method: "post",
+    path: "/api/v1/source-intervals",
+    summary: "One interval for many sources",
+    status: 200,
+    body: bulkInterval,
+    response: z.object({ changed: z.int() }),
+  }),
+  listParts: operation({
+    id: "listParts",
+    method: "get",
+    path: "/api/v1/systems/{name}/parts",
+    summary: "What was found inside a system: queues, workloads, databases",
+    status: 200,
+    params: nameParams,
+    response: z.object({ parts: z.array(anything), dependencies: z.array(anything) }),
+  }),
+  changePart: operation({
+    id: "changePart",
+    method: "patch",
+    path: "/api/v1/parts/{id}",
+    summary: "Take a part in, or leave it out",
+    status: 204,
+    params: idParams,
+    body: partChange,
+  }),
+  addGroup: operation({
+    id: "addGroup",
+    method: "post",
+    path: "/api/v1/groups",
+    summary: "Add a group, by hand or by labels",
+    status: 201,
+    body: newGroup,
+    response: anything,
+  }),
+  removeGroup: operation({
+    id: "removeGroup",
+    method: "delete",
+    path: "/api/v1/groups/{name}",
+    summary: "Remove a group; its systems stay",
+    status: 204,
+    params: nameParams,
+  }),
+  listTokens: operation({
+    id: "listTokens",
+    method: "get",
+    path: "/api/v1/tokens",
+    summary: "Tokens that let senders push, without the tokens themselves",
+    status: 200,
+    response: z.object({ tokens: z.array(anything) }),
+  }),
+  addToken: operation({
+    id: "addToken",
+    method: "post",
+    path: "/api/v1/tokens",
+    summary: "Make a token; it is in this answer and nowhere else",
+    status: 201,
+    body: newToken,
+    response: z.object({ id: z.int(), token: z.string() }),
+  }),
+  revokeToken: operation({
+    id: "revokeToken",
+    method: "delete",
+    path: "/api/v1/tokens/{id}",
+    summary: "Revoke a token",
+    status: 204,
+    params: idParams,
+  }),
+  listCatalogue: operation({
+    id: "listCatalogue",
+    method: "get",
+    path: "/api/v1/catalogue",
+    summary: "Every metric: unit, kind, meaning, where its limit comes from, who sends it, what it costs",
+    status: 200,
+    response: z.object({ metrics: z.array(anything) }),
+  }),
+  readFreshness: operation({
+    id: "readFreshness",
+    method: "get",
+    path: "/api/v1/freshness",
+    summary: "Samples a minute that really arrived, by system, over the last six hours",
+    status: 200,
+    query: z.strictObject({ scope }),
+    response: anything,
+  }),
+  listRunners: operation({
+    id: "listRunners",
+    method: "get",
+    path: "/api/v1/runners",
+    summary: "Runners, what they did and whether they keep up",
+    status: 200,
+    response: anything,
+  }),
+  readStore: operation({
+    id: "readStore",
+    method: "get",
+    path: "/api/v1/settings/store",
+    summary: "What the store holds, what it costs, and how long each tier is kept",
+    status: 200,
+    response: anything,
+  }),
+  saveStore: operation({
+    id: "saveStore",
+    method: "put",
+    path: "/api/v1/settings/store",
+    summary: "Set how many days each tier is kept",
+    status: 204,
+    body: retentionInput,
+  }),
+  readDraft: operation({
+    id: "readDraft",
+    method: "get",
+    path: "/api/v1/drafts/{name}",
+    summary: "What was typed and not finished",
+    status: 200,
+    params: z.object({ name: z.enum(DRAFT_KEYS) }),
+    response: anything,
+  }),
+  saveDraft: operation({
+    id: "saveDraft",
+    method: "put",
+    path: "/api/v1/drafts/{name}",
+    summary: "Keep what was typed; passwords are left out",
+    status: 204,
+    params: z.object({ name: z.enum(DRAFT_KEYS) }),
+    body: draftInput,
+  }),
+  removeDraft: operation({
+    id: "removeDraft",
+    method: "delete",
+    path: "/api/v1/drafts/{name}",
+    summary: "Throw a draft away",
+    status: 204,
+    params: z.object({ name: z.enum(DRAFT_KEYS) }),
+  }),
+  listImports: operation({
+    id: "listImports",
+    method: "get",
+    path: "/api/v1/imports",
+    summary: "Files of samples that were imported, newest first",
+    status: 200,
+    response: z.object({ imports: z.array(anything) }),
+  }),
+  readImport: operation({
+    id: "readImport",
+    method: "get",
+    path: "/api/v1/imports/{id}",
+    summary: "How far an import is",
+    status: 200,
+    params: idParams,
+    response: anything,
+  }),
+  startImport: operation({
+    id: "startImport",
+    method: "post",
+    path: "/api/v1/imports/{id}/start",
+    summary: "Read an uploaded file by a plan",
+    status: 204,
+    params: idParams,
+    body: importPlan,
+  }),
+  cancelImport: operation({
+    id: "cancelImport",
+    method: "delete",
+    path: "/api/v1/imports/{id}",
+    summary: "Stop an import; what was read stays",
+    status: 204,
+    params: idParams,
+  }),
+  listGcLogs: operation({
+    id: "listGcLogs",
+    method: "get",
+    path: "/api/v1/systems/{name}/gc-logs",
+    summary: "GC logs that were uploaded, with their analysis",
+    status: 200,
+    params: nameParams,
+    response: z.object({ logs: z.array(anything) }),
+  }),
+  removeGcLog: operation({
+    id: "removeGcLog",
+    method: "delete",
+    path: "/api/v1/gc-logs/{id}",
+    summary: "Remove an uploaded GC log",
+    status: 204,
+    params: idParams,
+  }),
   listGroups: operation({
     id: "listGroups",
     method: "get",
     path: "/api/v1/groups",
     summary: "Groups of systems; they nest",
     status: 200,
-    response: z.object({
-      groups: z.array(z.object({ name: z.string(), title: z.string(), parent: z.string().nullable() })),
-    }),
+    response: z.object({ groups: z.array(anything) }),
   }),
   testSource: operation({
     id: "testSource",
@@ -112,6 +337,9 @@ export const OPERATIONS = {
       durationMs: z.int(),
       metrics: z.array(anything),
       problems: z.array(z.object({ line: z.int(), message: z.string() })),
+      parts: z.array(anything),
+      partCount: z.int(),
+      seriesCount: z.int(),
     }),
   }),
   listMetrics: operation({

@@ -18,6 +18,7 @@ import {
   unique,
   uniqueIndex,
 } from "drizzle-orm/pg-core";
+import type { LabelRule } from "../../core/labelRules";
 import type { RuleDefinition } from "../../core/rules/rule";
 
 const time = (name: string) => bigint(name, { mode: "number" });
@@ -29,6 +30,8 @@ export const groups = pgTable("system_group", {
   title: text("title").notNull(),
   parentId: integer("parent_id"),
   position: integer("position").notNull().default(0),
+  /** A group by label takes in every system that carries these labels, besides those put in by hand. */
+  selector: jsonb("selector").$type<Record<string, string>>(),
 });
 
 /** Something that runs. `name` is unique and stands in URLs. */
@@ -37,8 +40,31 @@ export const systems = pgTable("system", {
   name: text("name").notNull().unique(),
   kit: text("kit").notNull(),
   groupId: integer("group_id").references(() => groups.id, { onDelete: "set null" }),
+  labels: jsonb("labels").$type<Record<string, string>>().notNull().default({}),
+  /** The system whose source found this one; null for systems that were added by a person. */
+  parentId: integer("parent_id"),
   createdAt: time("created_at").notNull(),
+  /** Since when the source that found it finds it no more. */
+  vanishedAt: time("vanished_at"),
+  /** Vanished for so long that it is left out of lists; its samples stay. */
+  retiredAt: time("retired_at"),
 });
+
+/** What runs on what, and who reads from whom. */
+export const dependencies = pgTable(
+  "dependency",
+  {
+    fromId: integer("from_id")
+      .notNull()
+      .references(() => systems.id, { onDelete: "cascade" }),
+    toId: integer("to_id")
+      .notNull()
+      .references(() => systems.id, { onDelete: "cascade" }),
+    kind: text("kind").$type<"runs-on" | "reads-from">().notNull(),
+    origin: text("origin").$type<"found" | "set">().notNull(),
+  },
+  (table) => [primaryKey({ columns: [table.fromId, table.toId, table.kind] })],
+);
 
 /** What happened at the last collection of a source. */
 export interface LastRun {
@@ -49,6 +75,26 @@ export interface LastRun {
   /** Null when the run went well. */
   error: { kind: string; message: string } | null;
   problems: { line: number; message: string }[];
+  /** The source's clock minus ours at the last answer; null where the answer carried no date. */
+  clockSkewMs?: number | null;
+  /** Which runner did it. */
+  runner?: string;
+}
+
+/** How a source is asked, beyond its address. */
+export interface SourceOptions {
+  auth?: "none" | "basic" | "bearer";
+  user?: string;
+  tls?: { insecure?: boolean; ca?: string; serverName?: string };
+  labelRules?: LabelRule[];
+  /** Series that this source may bring; what is beyond is left out and said. */
+  budget?: number;
+  discovery?: { take: "all" | "none"; only?: string; except?: string };
+  /** A query of one's own, for sources of kind `sql`. */
+  query?: string;
+  metricPrefix?: string;
+  /** Query statistics: so many by name, the rest together. */
+  topStatements?: number;
 }
 
 /** One configured way of collecting from one system. A runner that works on it holds the lease. */
@@ -75,9 +121,113 @@ export const sources = pgTable(
     lastGoodAt: time("last_good_at"),
     /** Up to when this source was asked, well or not: what came before and is missing was really silent. */
     knownUntil: time("known_until"),
+    options: jsonb("options").$type<SourceOptions>().notNull().default({}),
+    /** Where the collector stands: an offset in a log, settings seen last. Small; written with each run. */
+    state: jsonb("state"),
   },
   (table) => [index("source_due").on(table.nextAt)],
 );
+
+/** What a source found inside its system: queues, workloads, databases, tables worth a name. */
+export const parts = pgTable(
+  "part",
+  {
+    id: serial("id").primaryKey(),
+    sourceId: integer("source_id")
+      .notNull()
+      .references(() => sources.id, { onDelete: "cascade" }),
+    /** Stable name within the source. */
+    key: text("key").notNull(),
+    kind: text("kind").notNull(),
+    labels: jsonb("labels").$type<Record<string, string>>().notNull(),
+    state: text("state").$type<"taken" | "offered" | "ignored" | "vanished" | "retired">().notNull(),
+    systemId: integer("system_id").references(() => systems.id, { onDelete: "set null" }),
+    firstSeenAt: time("first_seen_at").notNull(),
+    lastSeenAt: time("last_seen_at").notNull(),
+  },
+  (table) => [unique("part_identity").on(table.sourceId, table.key)],
+);
+
+/** Texts of queries, normalised by the server that ran them. */
+export const statements = pgTable(
+  "statement",
+  {
+    systemId: integer("system_id")
+      .notNull()
+      .references(() => systems.id, { onDelete: "cascade" }),
+    queryId: text("query_id").notNull(),
+    text: text("text").notNull(),
+    firstSeenAt: time("first_seen_at").notNull(),
+    lastSeenAt: time("last_seen_at").notNull(),
+  },
+  (table) => [primaryKey({ columns: [table.systemId, table.queryId] })],
+);
+
+/** A moment in which sessions blocked each other: the tree as it was. */
+export const blockings = pgTable(
+  "blocking",
+  {
+    id: bigserial("id", { mode: "number" }).primaryKey(),
+    systemId: integer("system_id")
+      .notNull()
+      .references(() => systems.id, { onDelete: "cascade" }),
+    rootPid: integer("root_pid").notNull(),
+    startedAt: time("started_at").notNull(),
+    seenAt: time("seen_at").notNull(),
+    waiters: integer("waiters").notNull(),
+    tree: jsonb("tree").notNull(),
+  },
+  (table) => [index("blocking_seen").on(table.systemId, table.seenAt)],
+);
+
+/** What lets a sender push; only a hash of the token is kept. */
+export const tokens = pgTable("ingest_token", {
+  id: serial("id").primaryKey(),
+  name: text("name").notNull().unique(),
+  hash: text("hash").notNull().unique(),
+  /** Data points it may send in a minute. */
+  pointsAMinute: integer("points_a_minute").notNull(),
+  createdAt: time("created_at").notNull(),
+  lastUsedAt: time("last_used_at"),
+  revokedAt: time("revoked_at"),
+});
+
+/** A file of samples on its way in. The file and its rejected rows lie beside the key, by the number of the job. */
+export const imports = pgTable("import_job", {
+  id: serial("id").primaryKey(),
+  name: text("name").notNull(),
+  state: text("state").$type<"uploaded" | "running" | "done" | "cancelled" | "failed">().notNull(),
+  bytes: bigint("bytes", { mode: "number" }).notNull(),
+  bytesDone: bigint("bytes_done", { mode: "number" }).notNull().default(0),
+  rows: bigint("rows", { mode: "number" }).notNull().default(0),
+  samples: bigint("samples", { mode: "number" }).notNull().default(0),
+  rejected: bigint("rejected", { mode: "number" }).notNull().default(0),
+  message: text("message"),
+  createdAt: time("created_at").notNull(),
+  endedAt: time("ended_at"),
+});
+
+/** A GC log that a person uploaded, as it was read. */
+export const gcLogs = pgTable(
+  "gc_log",
+  {
+    id: serial("id").primaryKey(),
+    systemId: integer("system_id")
+      .notNull()
+      .references(() => systems.id, { onDelete: "cascade" }),
+    name: text("name").notNull(),
+    uploadedAt: time("uploaded_at").notNull(),
+    analysis: jsonb("analysis").notNull(),
+  },
+  (table) => [index("gc_log_system").on(table.systemId)],
+);
+
+/** What a person typed into the add flow and did not finish. */
+export const drafts = pgTable("draft", {
+  key: text("key").primaryKey(),
+  value: jsonb("value").notNull(),
+  savedAt: time("saved_at").notNull(),
+});
 
 export const metrics = pgTable("metric", {
   name: text("name").primaryKey(),
@@ -101,6 +251,7 @@ export const series = pgTable(
     labels: jsonb("labels").$type<Record<string, string>>().notNull(),
     /** The labels in one canonical text, so that equal label sets are equal keys. */
     labelsKey: text("labels_key").notNull(),
+    createdAt: time("created_at").notNull().default(sql`(extract(epoch FROM now()) * 1000)::bigint`),
   },
   (table) => [
     unique("series_identity").on(table.systemId, table.metric, table.labelsKey),
@@ -264,4 +415,18 @@ export const runners = pgTable("runner", {
   pid: integer("pid").notNull(),
   startedAt: time("started_at").notNull(),
   seenAt: time("seen_at").notNull(),
+  /** What it did since it started. */
+  work: jsonb("work").$type<RunnerWork>(),
 });
+
+export interface RunnerWork {
+  runs: number;
+  failures: number;
+  samples: number;
+  /** Milliseconds of collecting, all parallel runs added up, over the last heartbeat. */
+  busyMs: number;
+  /** How late the latest lease was taken. */
+  behindMs: number;
+  memoryBytes: number;
+  cpuSeconds: number;
+}

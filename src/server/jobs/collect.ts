@@ -4,10 +4,12 @@ import { CollectError, type Collected, LIMITS } from "../collect/collector";
 import { COLLECTORS } from "../collect/kinds";
 import { db } from "../db/connection";
 import { type LastRun, sources } from "../db/schema";
+import { keepFindings } from "../intake/findings";
+import { reconcileParts } from "../intake/parts";
+import { type Taken, takeIn } from "../intake/takeIn";
 import { log } from "../log";
 import { openSecret } from "../secrets";
-import { append, type SeriesSamples } from "../store/append";
-import { ensureSeries, seriesKey } from "../store/series";
+import { StoreBusyError } from "../store/append";
 
 type Source = typeof sources.$inferSelect;
 
@@ -15,8 +17,6 @@ type Source = typeof sources.$inferSelect;
 const LEASE_MARGIN_MS = 10_000;
 /** Longer, and silence would be noticed late: it is judged against the last time a source was asked. */
 const LONGEST_BACKOFF_MS = 60_000;
-const FUTURE_LIMIT_MS = 60_000;
-const PAST_LIMIT_MS = 30 * 86_400_000;
 
 /**
  * Takes up to `count` sources that are due and leases them to this runner. A source is leased to one runner at a
@@ -26,7 +26,7 @@ export async function leaseDueSources(runnerId: string, count: number, now = Dat
   const { rows } = await db().execute<{ id: number }>(sql`
     UPDATE source SET lease_until = ${now}::bigint + timeout_ms + ${LEASE_MARGIN_MS}, leased_by = ${runnerId}
     WHERE id IN (
-      SELECT id FROM source WHERE NOT paused AND next_at <= ${now} AND lease_until <= ${now}
+      SELECT id FROM source WHERE NOT paused AND kind <> 'push' AND next_at <= ${now} AND lease_until <= ${now}
       ORDER BY next_at LIMIT ${count} FOR UPDATE SKIP LOCKED)
     RETURNING id`);
   if (rows.length === 0) return [];
@@ -40,27 +40,32 @@ export async function leaseDueSources(runnerId: string, count: number, now = Dat
 export async function collectSource(source: Source, runnerId: string): Promise<LastRun> {
   const startedAt = Date.now();
   const problems: Problem[] = [];
-  let samples = 0;
-  let seriesCount = 0;
+  let taken: Taken = { samples: 0, series: 0, rejected: 0 };
   let error: LastRun["error"] = null;
+  let collected: Collected | null = null;
   try {
-    const collected = await ask(source);
+    collected = await ask(source);
     problems.push(...collected.problems);
-    const batch = await prepare(source, collected, startedAt, problems);
-    seriesCount = batch.length;
-    await append(batch);
-    samples = batch.reduce((sum, part) => sum + part.times.length, 0);
+    const systemsOfParts = collected.parts
+      ? await reconcileParts(source, collected.parts, startedAt)
+      : new Map();
+    taken = await takeIn({ ...source, sourceId: source.id }, collected, systemsOfParts, startedAt, problems);
+    await keepFindings(source.systemId, collected, startedAt);
   } catch (failure) {
-    if (!(failure instanceof CollectError)) throw failure;
-    error = { kind: failure.kind, message: failure.message };
+    if (failure instanceof StoreBusyError)
+      error = { kind: "failed", message: "Barn Lamp's store is busy; this run was let go" };
+    else if (!(failure instanceof CollectError)) throw failure;
+    else error = { kind: failure.kind, message: failure.message };
   }
   const run: LastRun = {
     startedAt,
     durationMs: Date.now() - startedAt,
-    samples,
-    series: seriesCount,
+    samples: taken.samples,
+    series: taken.series,
     error,
     problems: problems.slice(0, LIMITS.problems),
+    clockSkewMs: collected?.clockSkewMs ?? null,
+    runner: runnerId,
   };
   const failures = error ? source.failures + 1 : 0;
   await db()
@@ -72,7 +77,7 @@ export async function collectSource(source: Source, runnerId: string): Promise<L
       nextAt: nextRun(source, failures, startedAt),
       leaseUntil: 0,
       leasedBy: null,
-      ...(error ? {} : { lastGoodAt: startedAt }),
+      ...(error ? {} : { lastGoodAt: startedAt, state: collected?.state ?? null }),
     })
     .where(sql`${sources.id} = ${source.id} AND ${sources.leasedBy} = ${runnerId}`);
   if (error) log.warn({ source: source.id, failures, ...error }, "collection failed");
@@ -87,48 +92,10 @@ function ask(source: Source): Promise<Collected> {
     address: source.address,
     credential: source.credential === null ? null : openSecret(source.credential),
     timeoutMs: source.timeoutMs,
+    intervalMs: source.intervalMs,
+    options: source.options,
+    state: source.state,
   });
-}
-
-/** Sorts what was collected by series, drops times that cannot be, and keeps to the budget of series. */
-async function prepare(source: Source, collected: Collected, startedAt: number, problems: Problem[]) {
-  const bySeries = new Map<
-    string,
-    { metric: string; labels: Record<string, string>; points: [number, number][] }
-  >();
-  let misdated = 0;
-  let overBudget = 0;
-  for (const { metric, labels, time, value } of collected.samples) {
-    const at = time ?? startedAt;
-    if (at > startedAt + FUTURE_LIMIT_MS || at < startedAt - PAST_LIMIT_MS) {
-      misdated++;
-      continue;
-    }
-    const key = seriesKey({ metric, labels });
-    const entry = bySeries.get(key);
-    if (entry) entry.points.push([at, value]);
-    else if (bySeries.size >= LIMITS.seriesASource) overBudget++;
-    else bySeries.set(key, { metric, labels, points: [[at, value]] });
-  }
-  if (misdated > 0)
-    problems.push({
-      line: 0,
-      message: `${misdated} samples lie in the future or more than 30 days back; left out`,
-    });
-  if (overBudget > 0)
-    problems.push({
-      line: 0,
-      message: `more than ${LIMITS.seriesASource} series; ${overBudget} samples left out`,
-    });
-  const ids = await ensureSeries(source.systemId, source.id, collected.metrics, [...bySeries.values()]);
-  const batch: SeriesSamples[] = [];
-  for (const [key, { points }] of bySeries)
-    batch.push({
-      seriesId: ids.get(key)!,
-      times: Float64Array.from(points, (point) => Math.round(point[0])),
-      values: Float64Array.from(points, (point) => point[1]),
-    });
-  return batch;
 }
 
 /**

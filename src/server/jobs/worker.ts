@@ -3,6 +3,7 @@ import { randomUUID } from "node:crypto";
 import os from "node:os";
 import { setTimeout as sleep } from "node:timers/promises";
 import { lt } from "drizzle-orm";
+import { closeCollectors } from "../collect/kinds";
 import { closeDatabase, db } from "../db/connection";
 import { runners } from "../db/schema";
 import { log, reasonOf } from "../log";
@@ -20,14 +21,18 @@ export async function runWorker(signal: AbortSignal) {
   const id = randomUUID();
   const startedAt = Date.now();
   const active = new Set<Promise<unknown>>();
+  const tally = { runs: 0, failures: 0, samples: 0, busyMs: 0, behindMs: 0 };
 
   const loops = [
     loop("heartbeat", 5000, signal, async () => {
-      const row = { id, host: os.hostname(), pid: process.pid, startedAt, seenAt: Date.now() };
+      const { user, system } = process.cpuUsage();
+      const work = { ...tally, memoryBytes: process.memoryUsage().rss, cpuSeconds: (user + system) / 1e6 };
+      tally.busyMs = 0;
+      const row = { id, host: os.hostname(), pid: process.pid, startedAt, seenAt: Date.now(), work };
       await db()
         .insert(runners)
         .values(row)
-        .onConflictDoUpdate({ target: runners.id, set: { seenAt: row.seenAt } });
+        .onConflictDoUpdate({ target: runners.id, set: { seenAt: row.seenAt, work } });
       await db()
         .delete(runners)
         .where(lt(runners.seenAt, row.seenAt - 3_600_000));
@@ -36,9 +41,17 @@ export async function runWorker(signal: AbortSignal) {
       const free = PARALLEL_COLLECTIONS - active.size;
       if (free <= 0) return;
       for (const source of await leaseDueSources(id, free)) {
-        const run = collectSource(source, id).catch((error) =>
-          log.error({ source: source.id, error: reasonOf(error) }, "a run could not be recorded"),
-        );
+        tally.behindMs = Math.max(0, Date.now() - source.nextAt);
+        const run = collectSource(source, id)
+          .then((done) => {
+            tally.runs++;
+            tally.samples += done.samples;
+            tally.busyMs += done.durationMs;
+            if (done.error) tally.failures++;
+          })
+          .catch((error) =>
+            log.error({ source: source.id, error: reasonOf(error) }, "a run could not be recorded"),
+          );
         active.add(run);
         run.finally(() => active.delete(run));
       }
@@ -56,6 +69,7 @@ export async function runWorker(signal: AbortSignal) {
   await Promise.all(loops);
   await Promise.all(active);
   await appended();
+  await closeCollectors();
   await closeDatabase();
   log.info({ runner: id }, "worker stopped");
 }

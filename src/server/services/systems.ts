@@ -1,15 +1,15 @@
-import { and, asc, eq, inArray, ne, sql } from "drizzle-orm";
+import { and, asc, eq, inArray, isNull, ne, sql } from "drizzle-orm";
 import { z } from "zod";
-import { KITS, kitById } from "../../core/kits";
-import type { ResponseLevel } from "../../core/rules/rule";
-import { CollectError, type Collected } from "../collect/collector";
-import { COLLECTORS } from "../collect/kinds";
+import { groupBy } from "../../core/groupBy";
+import { kitById } from "../../core/kits";
+import { RESPONSE_LEVELS, type ResponseLevel } from "../../core/rules/rule";
 import { db } from "../db/connection";
-import { alerts, groups, type LastRun, sources, systems } from "../db/schema";
+import { alerts, dependencies, groups, sources, systems } from "../db/schema";
 import { endWithoutNotice } from "../jobs/evaluate";
-import { sealSecret } from "../secrets";
 import { systemIdsInScope } from "../store/series";
-import { isTaken, notFound, ServiceError } from "./serviceError";
+import { groupIdOf } from "./groups";
+import { notFound, ServiceError } from "./serviceError";
+import { labelsInput, type SourceSummary, summaryOf } from "./sources";
 
 /** What a lantern shows: dark when nothing is known, calm, or the most urgent level that is raised. */
 export type SystemState = "dark" | "calm" | ResponseLevel;
@@ -20,6 +20,11 @@ export interface SystemSummary {
   kit: string;
   kitTitle: string;
   group: string | null;
+  labels: Record<string, string>;
+  /** The system in which it was found; null where a person added it. */
+  parent: string | null;
+  /** Since when its source finds it no more. */
+  vanishedAt: number | null;
   state: SystemState;
   /** Why it is dark, in words. */
   darkBecause: string | null;
@@ -27,20 +32,10 @@ export interface SystemSummary {
   alerts: Record<ResponseLevel, number>;
   newestSampleAt: number | null;
   seriesCount: number;
+  /** Its own sources, or those of the system in which it was found. */
+  sources: SourceSummary[];
+  /** The first of them. */
   source: SourceSummary | null;
-}
-
-export interface SourceSummary {
-  id: number;
-  kind: string;
-  address: string;
-  intervalMs: number;
-  timeoutMs: number;
-  paused: boolean;
-  failures: number;
-  nextAt: number;
-  lastRun: LastRun | null;
-  lastGoodAt: number | null;
 }
 
 /** Without a good run for so many intervals a system is dark: what is shown of it is no longer known. */
@@ -50,71 +45,82 @@ const DARK_AFTER_MS = 5000;
 export async function listSystems(scope = "", now = Date.now()): Promise<SystemSummary[]> {
   const ids = await systemIdsInScope(scope);
   if (ids?.length === 0) return [];
-  const rows = await db()
-    .select({
-      id: systems.id,
-      name: systems.name,
-      kit: systems.kit,
-      group: groups.name,
-      source: sources,
-      seriesCount: sql<number>`(SELECT count(*) FROM series WHERE series.system_id = ${systems.id})`,
-    })
-    .from(systems)
-    .leftJoin(groups, eq(groups.id, systems.groupId))
-    .leftJoin(sources, eq(sources.systemId, systems.id))
-    .where(ids ? inArray(systems.id, ids) : undefined)
-    .orderBy(asc(groups.position), asc(systems.id));
-  const counts = await db()
-    .select({ systemId: alerts.systemId, level: alerts.level, count: sql<number>`count(*)` })
-    .from(alerts)
-    .where(inArray(alerts.phase, ["raised", "acknowledged"]))
-    .groupBy(alerts.systemId, alerts.level);
-  return rows.map(({ source, ...row }) => {
+  const [rows, allSources, counts, seriesCounts] = await Promise.all([
+    db()
+      .select({ system: systems, group: groups.name })
+      .from(systems)
+      .leftJoin(groups, eq(groups.id, systems.groupId))
+      .where(and(isNull(systems.retiredAt), ids ? inArray(systems.id, ids) : undefined))
+      .orderBy(asc(groups.position), asc(groups.id), asc(systems.parentId), asc(systems.id)),
+    db().select().from(sources).orderBy(asc(sources.id)),
+    db()
+      .select({ systemId: alerts.systemId, level: alerts.level, count: sql<number>`count(*)` })
+      .from(alerts)
+      .where(inArray(alerts.phase, ["raised", "acknowledged"]))
+      .groupBy(alerts.systemId, alerts.level),
+    db().execute<{ system_id: number; count: number }>(
+      sql`SELECT system_id, count(*)::int AS count FROM series GROUP BY system_id`,
+    ),
+  ]);
+  const sourcesOf = groupBy(allSources, (source) => source.systemId);
+  const seriesOf = new Map(seriesCounts.rows.map((row) => [row.system_id, row.count]));
+  const names = new Map(rows.map(({ system }) => [system.id, system.name]));
+  for (const { system } of rows)
+    if (system.parentId !== null && !names.has(system.parentId)) {
+      const [parent] = await db()
+        .select({ name: systems.name })
+        .from(systems)
+        .where(eq(systems.id, system.parentId));
+      if (parent) names.set(system.parentId, parent.name);
+    }
+  return rows.map(({ system, group }) => {
     const raised: Record<ResponseLevel, number> = { now: 0, today: 0, week: 0 };
-    for (const count of counts) if (count.systemId === row.id) raised[count.level] = Number(count.count);
-    const darkBecause = darkness(source, now);
-    const worst = (["now", "today", "week"] as const).find((level) => raised[level] > 0);
+    for (const count of counts) if (count.systemId === system.id) raised[count.level] = Number(count.count);
+    const own =
+      sourcesOf.get(system.id) ?? (system.parentId === null ? [] : (sourcesOf.get(system.parentId) ?? []));
+    const darkBecause =
+      system.vanishedAt === null ? darkness(own, now) : "its source does not find it any more";
+    const worst = RESPONSE_LEVELS.find((level) => raised[level] > 0);
+    const summaries = own.map(summaryOf);
     return {
-      ...row,
-      seriesCount: Number(row.seriesCount),
-      kitTitle: kitById(row.kit)?.title ?? row.kit,
+      id: system.id,
+      name: system.name,
+      kit: system.kit,
+      kitTitle: kitById(system.kit)?.title ?? system.kit,
+      group,
+      labels: system.labels,
+      parent: system.parentId === null ? null : (names.get(system.parentId) ?? null),
+      vanishedAt: system.vanishedAt,
       // An alert that is raised outshines the dark: somebody has to act either way.
       state: worst ?? (darkBecause ? "dark" : "calm"),
       darkBecause,
       alerts: raised,
-      newestSampleAt: source?.lastGoodAt ?? null,
-      source: source && summaryOf(source),
+      newestSampleAt: latest(own.map((source) => source.lastGoodAt)),
+      seriesCount: seriesOf.get(system.id) ?? 0,
+      sources: summaries,
+      source: summaries[0] ?? null,
     };
   });
 }
 
-function darkness(source: typeof sources.$inferSelect | null, now: number): string | null {
-  if (!source) return "no source collects from it";
-  if (source.paused) return "collection is paused";
-  if (source.lastGoodAt === null)
-    return source.lastRun?.error ? source.lastRun.error.message : "no sample has arrived yet";
-  if (now - source.lastGoodAt <= DARK_AFTER_INTERVALS * source.intervalMs + DARK_AFTER_MS) return null;
-  return source.lastRun?.error?.message ?? "nothing was collected lately";
+function latest(times: (number | null)[]): number | null {
+  return times.reduce<number | null>(
+    (newest, time) => (time === null ? newest : Math.max(time, newest ?? time)),
+    null,
+  );
 }
 
-function summaryOf(source: typeof sources.$inferSelect): SourceSummary {
-  const { id, kind, address, intervalMs, timeoutMs, paused, failures, nextAt, lastRun, lastGoodAt } = source;
-  return { id, kind, address, intervalMs, timeoutMs, paused, failures, nextAt, lastRun, lastGoodAt };
-}
-
-export interface GroupNode {
-  name: string;
-  title: string;
-  parent: string | null;
-}
-
-export async function listGroups(): Promise<GroupNode[]> {
-  const rows = await db().select().from(groups).orderBy(asc(groups.position), asc(groups.id));
-  return rows.map(({ name, title, parentId }) => ({
-    name,
-    title,
-    parent: rows.find((row) => row.id === parentId)?.name ?? null,
-  }));
+/** Why nothing is known of what these sources tell; null as long as one of them does tell. */
+function darkness(own: (typeof sources.$inferSelect)[], now: number): string | null {
+  if (own.length === 0) return "no source collects from it";
+  const reasons = own.map((source) => {
+    if (source.paused) return "collection is paused";
+    if (source.lastGoodAt === null)
+      return source.lastRun?.error ? source.lastRun.error.message : "no sample has arrived yet";
+    if (now - source.lastGoodAt <= DARK_AFTER_INTERVALS * source.intervalMs + DARK_AFTER_MS) return null;
+    return source.lastRun?.error?.message ?? "nothing was collected lately";
+  });
+  return reasons.includes(null) ? null : reasons[0];
 }
 
 export interface MetricOnSystem {
@@ -153,125 +159,82 @@ export async function listMetrics(scope: string): Promise<MetricOnSystem[]> {
   }));
 }
 
-const KIT_IDS = KITS.map((kit) => kit.id) as [string, ...string[]];
-
-/** What is needed to try a source out, without saving anything. */
-export const sourceTest = z.strictObject({
-  kit: z.enum(KIT_IDS, "choose what kind of system it is"),
-  address: z.string().trim().min(1, "the address is missing").max(2000),
-  /** Password, for sources that need one. */
-  password: z.string().max(500).optional(),
-  timeoutMs: z.int().min(500, "at least half a second").max(60_000, "at most 60 seconds").default(5000),
-});
-
-export const newSystem = sourceTest.extend({
-  name: z
-    .string()
-    .trim()
-    .min(1, "the name is missing")
-    .max(60, "at most 60 characters")
-    .regex(/^[a-z0-9][a-z0-9._-]*$/, "small letters, digits, dots and dashes only, such as pier-07"),
-  group: z.string().max(60).nullable().default(null),
-  intervalMs: z.int().min(1000, "at least one second").max(3_600_000, "at most an hour").default(10_000),
-});
-
-export interface SourceTestResult {
-  ok: boolean;
-  error: { kind: string; message: string } | null;
-  durationMs: number;
-  metrics: { name: string; kind: string; unit: string; help: string; series: number; example: number }[];
-  problems: { line: number; message: string }[];
-}
-
-/** Collects once and shows what came; nothing is stored. */
-export async function testSource(input: z.infer<typeof sourceTest>): Promise<SourceTestResult> {
-  const kit = kitById(input.kit)!;
-  const started = Date.now();
-  try {
-    const collected = await COLLECTORS[kit.sourceKind].collect({
-      sourceId: null,
-      address: input.address,
-      credential: input.password ?? null,
-      timeoutMs: input.timeoutMs,
-    });
-    return {
-      ok: true,
-      error: null,
-      durationMs: Date.now() - started,
-      metrics: overview(collected),
-      problems: collected.problems,
-    };
-  } catch (error) {
-    if (!(error instanceof CollectError)) throw error;
-    const { kind, message } = error;
-    return {
-      ok: false,
-      error: { kind, message },
-      durationMs: Date.now() - started,
-      metrics: [],
-      problems: [],
-    };
-  }
-}
-
-function overview({ metrics, samples }: Collected): SourceTestResult["metrics"] {
-  return metrics.map((metric) => {
-    const own = samples.filter((sample) => sample.metric === metric.name);
-    return { ...metric, series: own.length, example: own[0].value };
-  });
-}
-
-export async function addSystem(input: z.infer<typeof newSystem>, now = Date.now()): Promise<{ id: number }> {
-  const kit = kitById(input.kit)!;
-  const fault = COLLECTORS[kit.sourceKind].addressFault(input.address);
-  if (fault) throw new ServiceError(422, fault, "address");
-  if (input.timeoutMs > input.intervalMs)
-    throw new ServiceError(422, "a run may not take longer than the interval between runs", "timeoutMs");
-  let groupId: number | null = null;
-  if (input.group !== null) {
-    const [group] = await db().select().from(groups).where(eq(groups.name, input.group));
-    if (!group) throw new ServiceError(422, `there is no group named ${input.group}`, "group");
-    groupId = group.id;
-  }
-  try {
-    return await db().transaction(async (tx) => {
-      const [{ id }] = await tx
-        .insert(systems)
-        .values({ name: input.name, kit: input.kit, groupId, createdAt: now })
-        .returning({ id: systems.id });
-      await tx.insert(sources).values({
-        systemId: id,
-        kind: kit.sourceKind,
-        address: input.address,
-        credential: input.password ? sealSecret(input.password) : null,
-        intervalMs: input.intervalMs,
-        timeoutMs: input.timeoutMs,
-        nextAt: now,
-      });
-      return { id };
-    });
-  } catch (error) {
-    if (isTaken(error)) throw new ServiceError(409, `a system named ${input.name} is there already`, "name");
-    throw error;
-  }
-}
-
 export const systemChange = z.strictObject({
   paused: z.boolean().optional(),
   intervalMs: z.int().min(1000).max(3_600_000).optional(),
   /** Collect at once instead of waiting for the next turn. */
   collectNow: z.literal(true).optional(),
+  /** Null: in no group. */
+  group: z.string().max(120).nullable().optional(),
+  labels: labelsInput.optional(),
+  /** Of these systems, by name; what was set before is replaced, what was discovered stays. */
+  runsOn: z.array(z.string().max(120)).max(50).optional(),
+  readsFrom: z.array(z.string().max(120)).max(50).optional(),
 });
 
 export async function changeSystem(name: string, change: z.infer<typeof systemChange>, now = Date.now()) {
   const [system] = await db().select().from(systems).where(eq(systems.name, name));
   if (!system) throw notFound(`system ${name}`);
-  const { collectNow: _, ...fields } = change;
+  const { paused, intervalMs, collectNow, group, labels, runsOn, readsFrom } = change;
+  if (group !== undefined || labels !== undefined)
+    await db()
+      .update(systems)
+      .set({
+        ...(group === undefined ? {} : { groupId: await groupIdOf(group) }),
+        ...(labels ? { labels } : {}),
+      })
+      .where(eq(systems.id, system.id));
+  if (runsOn) await setDependencies(system.id, "runs-on", runsOn);
+  if (readsFrom) await setDependencies(system.id, "reads-from", readsFrom);
+  if (paused === undefined && intervalMs === undefined && !collectNow) return;
   await db()
     .update(sources)
     // Whatever was changed, the next run comes at once and shows whether it helped.
-    .set({ ...fields, nextAt: now, failures: 0 })
+    .set({
+      ...(paused === undefined ? {} : { paused }),
+      ...(intervalMs ? { intervalMs } : {}),
+      nextAt: now,
+      failures: 0,
+    })
     .where(eq(sources.systemId, system.id));
+}
+
+async function setDependencies(fromId: number, kind: "runs-on" | "reads-from", names: string[]) {
+  const found =
+    names.length === 0 ? [] : await db().select().from(systems).where(inArray(systems.name, names));
+  const missing = names.find((name) => !found.some((system) => system.name === name));
+  if (missing)
+    throw new ServiceError(
+      422,
+      `there is no system named ${missing}`,
+      kind === "runs-on" ? "runsOn" : "readsFrom",
+    );
+  await db().transaction(async (tx) => {
+    await tx
+      .delete(dependencies)
+      .where(
+        and(eq(dependencies.fromId, fromId), eq(dependencies.kind, kind), eq(dependencies.origin, "set")),
+      );
+    for (const { id } of found)
+      if (id !== fromId)
+        await tx.insert(dependencies).values({ fromId, toId: id, kind, origin: "set" }).onConflictDoNothing();
+  });
+}
+
+export interface Dependency {
+  from: string;
+  to: string;
+  kind: "runs-on" | "reads-from";
+  origin: "found" | "set";
+}
+
+/** What a system depends on, and what depends on it. */
+export async function listDependencies(name: string): Promise<Dependency[]> {
+  const { rows } = await db().execute<Dependency & Record<string, string>>(sql`
+    SELECT a.name AS "from", b.name AS "to", dependency.kind, dependency.origin
+    FROM dependency JOIN system AS a ON a.id = from_id JOIN system AS b ON b.id = to_id
+    WHERE (a.name = ${name} OR b.name = ${name}) AND a.retired_at IS NULL AND b.retired_at IS NULL ORDER BY 1, 2`);
+  return rows.map(({ from, to, kind, origin }) => ({ from, to, kind, origin }));
 }
 
 /** Removes a system with its source and series. Its alerts stay as history; open ones end. */
@@ -284,6 +247,7 @@ export async function removeSystem(name: string, now = Date.now()) {
       .from(alerts)
       .where(and(eq(alerts.systemId, system.id), ne(alerts.phase, "cleared")));
     for (const alert of open) await endWithoutNotice(tx, alert, now, "the system was removed");
+    await tx.delete(systems).where(eq(systems.parentId, system.id));
     await tx.delete(systems).where(eq(systems.id, system.id));
   });
 }

@@ -7,8 +7,10 @@ import type { SeriesSamples } from "./append";
 import { CopyBuffer, copyRows } from "./binary";
 import { DAY_MS, SEALED_TABLES, SUMMARY_STEPS } from "./layout";
 
-/** One writer of sealed data at a time, so that a block that is read, merged and written back misses nothing. */
-const BLOCKS_LOCK = 4_600_002;
+/** One writer of a series' sealed data at a time, so that a block that is read, merged and written back misses nothing. */
+const BLOCKS_LOCK = 4602;
+/** So many neighbouring series share a lock. */
+const LOCK_SERIES = 64;
 
 interface DayOfSeries {
   seriesId: number;
@@ -28,7 +30,9 @@ export function daysOf(batch: readonly SeriesSamples[]): DayOfSeries[] {
  */
 export async function sealDays(client: pg.ClientBase, days: readonly DayOfSeries[]) {
   if (days.length === 0) return;
-  await client.query("SELECT pg_advisory_xact_lock($1)", [BLOCKS_LOCK]);
+  const locks = [...new Set(days.map((one) => Math.floor(one.seriesId / LOCK_SERIES)))].sort((a, b) => a - b);
+  // In ascending order, whoever asks: two writers never wait for each other.
+  for (const lock of locks) await client.query("SELECT pg_advisory_xact_lock($1, $2)", [BLOCKS_LOCK, lock]);
   const keys = [days.map((one) => one.seriesId), days.map((one) => one.day)];
   const { rows: before } = await client.query<{ series_id: number; day: number; data: Buffer }>(
     `SELECT block.series_id, block.day, block.data

@@ -1,4 +1,4 @@
-import { and, eq, inArray, sql } from "drizzle-orm";
+import { and, eq, inArray, or, sql } from "drizzle-orm";
 import type { MetricKind } from "../../core/rules/observations";
 import { db } from "../db/connection";
 import { groups, metrics, series, sources, systems } from "../db/schema";
@@ -36,14 +36,26 @@ export async function ensureSeries(
   sourceId: number | null,
   infos: readonly MetricInfo[],
   identities: readonly SeriesIdentity[],
-): Promise<Map<string, number>> {
+  {
+    mostNew = Number.POSITIVE_INFINITY,
+    describeNewOnly = false,
+  }: { mostNew?: number; describeNewOnly?: boolean } = {},
+): Promise<{ ids: Map<string, number>; refused: number }> {
   const ids = known.get(systemId) ?? new Map<string, number>();
   known.set(systemId, ids);
-  const missing = identities.filter((identity) => !ids.has(seriesKey(identity)));
+  let missing = identities.filter((identity) => !ids.has(seriesKey(identity)));
+  if (missing.length > mostNew) {
+    // What only this process has not met yet is not new, and stays.
+    const there = new Set((await lookUp(systemId, missing)).map(seriesKey));
+    const fresh = missing.filter((identity) => !there.has(seriesKey(identity))).slice(0, mostNew);
+    missing = [...missing.filter((identity) => there.has(seriesKey(identity))), ...fresh];
+  }
   if (missing.length > 0) {
     const wanted = new Set(missing.map((identity) => identity.metric));
     const described = infos.filter((info) => wanted.has(info.name));
-    if (described.length > 0)
+    if (described.length > 0 && describeNewOnly)
+      await db().insert(metrics).values(described).onConflictDoNothing();
+    else if (described.length > 0)
       await db()
         .insert(metrics)
         .values(described)
@@ -71,7 +83,15 @@ export async function ensureSeries(
       for (const row of made) ids.set(seriesKey(row), row.id);
     }
   }
-  return ids;
+  return { ids, refused: identities.filter((identity) => !ids.has(seriesKey(identity))).length };
+}
+
+async function lookUp(systemId: number, identities: readonly SeriesIdentity[]): Promise<SeriesIdentity[]> {
+  const metricsAsked = [...new Set(identities.map(({ metric }) => metric))];
+  return db()
+    .select({ metric: series.metric, labels: series.labels })
+    .from(series)
+    .where(and(eq(series.systemId, systemId), inArray(series.metric, metricsAsked)));
 }
 
 export interface SeriesRow {
@@ -95,8 +115,11 @@ export interface SeriesRow {
 export async function systemIdsInScope(scope: string): Promise<number[] | null> {
   if (scope === "") return null;
   if (!scope.startsWith("group:")) {
-    const rows = await db().select({ id: systems.id }).from(systems).where(eq(systems.name, scope));
-    return rows.map((row) => row.id);
+    const [own] = await db().select({ id: systems.id }).from(systems).where(eq(systems.name, scope));
+    if (!own) return [];
+    // A system's parts are in its scope.
+    const found = await db().select({ id: systems.id }).from(systems).where(eq(systems.parentId, own.id));
+    return [own.id, ...found.map((row) => row.id)];
   }
   const all = await db().select().from(groups);
   const inside = new Set(all.filter((group) => group.name === scope.slice(6)).map((group) => group.id));
@@ -109,7 +132,14 @@ export async function systemIdsInScope(scope: string): Promise<number[] | null> 
   const rows = await db()
     .select({ id: systems.id })
     .from(systems)
-    .where(inArray(systems.groupId, [...inside]));
+    .where(
+      or(
+        inArray(systems.groupId, [...inside]),
+        ...all
+          .filter((group) => inside.has(group.id) && group.selector !== null)
+          .map((group) => sql`${systems.labels} @> ${JSON.stringify(group.selector)}::jsonb`),
+      ),
+    );
   return rows.map((row) => row.id);
 }
 

@@ -1,5 +1,6 @@
 import { useQuery } from "@tanstack/react-query";
-import type { GroupNode, SystemState, SystemSummary } from "@/server/services/systems";
+import type { GroupNode } from "@/server/services/groups";
+import type { SystemState, SystemSummary } from "@/server/services/systems";
 import { api } from "../api";
 import { useSystems } from "../data";
 

@@ -8,8 +8,9 @@ import { COMPARISON_WORDS, COMPARISONS, LEVEL_WORDS, RESPONSE_LEVELS } from "@/c
 import { metricTitle } from "@/core/rules/sentence";
 import { PLAIN_COUNT } from "@/core/units/ucum";
 import type { ContactSummary } from "@/server/services/contacts";
+import type { GroupNode } from "@/server/services/groups";
 import type { RuleSummary } from "@/server/services/rules";
-import type { GroupNode, MetricOnSystem } from "@/server/services/systems";
+import type { MetricOnSystem } from "@/server/services/systems";
 import { type ApiError, api, withParams } from "../api";
 import { useSystems } from "../data";
 import { Fault, Note, PageHead, Sheet } from "../Page";

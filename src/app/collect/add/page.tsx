@@ -1,4 +1,4 @@
-import { listGroups } from "@/server/services/systems";
+import { listGroups } from "@/server/services/groups";
 import { AddSystem } from "@/ui/collect/AddSystem";
 
 export const metadata = { title: "Add a system" };

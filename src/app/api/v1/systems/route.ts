@@ -1,6 +1,7 @@
 import { handle } from "@/server/api/handle";
 import { OPERATIONS } from "@/server/api/operations";
-import { addSystem, listSystems } from "@/server/services/systems";
+import { addSystem } from "@/server/services/sources";
+import { listSystems } from "@/server/services/systems";
 
 export const GET = handle(OPERATIONS.listSystems, async ({ query }) => ({
   systems: await listSystems(query.scope),

@@ -1,8 +1,9 @@
 import { notFound } from "next/navigation";
 import { listContacts } from "@/server/services/contacts";
+import { listGroups } from "@/server/services/groups";
 import { readRule } from "@/server/services/rules";
 import { ServiceError } from "@/server/services/serviceError";
-import { listGroups, listMetrics } from "@/server/services/systems";
+import { listMetrics } from "@/server/services/systems";
 import { RuleEditor } from "@/ui/tune/RuleEditor";
 
 export const metadata = { title: "Rule" };

@@ -1,5 +1,6 @@
 import { listContacts } from "@/server/services/contacts";
-import { listGroups, listMetrics } from "@/server/services/systems";
+import { listGroups } from "@/server/services/groups";
+import { listMetrics } from "@/server/services/systems";
 import { RuleEditor } from "@/ui/tune/RuleEditor";
 
 export const metadata = { title: "New rule" };

@@ -1,0 +1,162 @@
+import { counter, gauge, type Kit, MINUTE, OPENMETRICS } from "./kit";
+
+const CONTAINER_METRICS = [
+  counter(
+    "container_cpu_usage_seconds_total",
+    "s",
+    "Processor time used; per second it is the number of cores.",
+  ),
+  gauge(
+    "container_cpu_limit_cores",
+    "{core}",
+    "Processors it may use at most; beyond, it is held back, not ended.",
+  ),
+  gauge("container_cpu_request_cores", "{core}", "Processors that are set aside for it."),
+  counter(
+    "container_cpu_periods_total",
+    "{period}",
+    "Scheduling periods in which the container wanted to run.",
+  ),
+  counter(
+    "container_cpu_throttled_periods_total",
+    "{period}",
+    "Periods in which it was held back by its limit.",
+  ),
+  counter(
+    "container_cpu_throttled_seconds_total",
+    "s",
+    "Time it was held back by its limit.",
+    "common practice, no source: a quarter of the time is felt by everybody",
+  ),
+  gauge(
+    "container_memory_working_set_bytes",
+    "By",
+    "Memory that cannot be taken back; the kill decision uses it.",
+  ),
+  gauge("container_memory_limit_bytes", "By", "Memory beyond which it is killed."),
+  gauge("container_memory_request_bytes", "By", "Memory that is set aside for it."),
+  counter(
+    "container_oom_kills_total",
+    "{kill}",
+    "Times it was killed for want of memory.",
+    "none: every kill is one too many",
+  ),
+  gauge("container_restarts", "{restart}", "Restarts since it was deployed."),
+  counter("container_network_received_bytes_total", "By", "Bytes received."),
+  counter("container_network_sent_bytes_total", "By", "Bytes sent."),
+  counter("container_network_drops_total", "{packet}", "Packets that were thrown away, by direction."),
+  counter("container_network_errors_total", "{error}", "Packets that were broken, by direction."),
+];
+
+const CONTAINER_PAGE = [
+  {
+    title: "Processors",
+    metrics: [
+      "container_cpu_usage_seconds_total",
+      "container_cpu_throttled_seconds_total",
+      "container_cpu_throttled_periods_total",
+    ],
+  },
+  {
+    title: "Memory",
+    metrics: ["container_memory_working_set_bytes", "container_restarts", "container_oom_kills_total"],
+  },
+  {
+    title: "Network",
+    metrics: [
+      "container_network_received_bytes_total",
+      "container_network_sent_bytes_total",
+      "container_network_drops_total",
+      "container_network_errors_total",
+    ],
+  },
+];
+
+const CONTAINER_CEILINGS = {
+  container_memory_working_set_bytes: { metric: "container_memory_limit_bytes", words: "limit" },
+  container_cpu_usage_seconds_total: { metric: "container_cpu_limit_cores", words: "limit" },
+};
+
+/** A workload found in a cluster, or a container on its own. */
+export const containerKit: Kit = {
+  id: "container",
+  title: "Container",
+  noun: "container",
+  ways: [
+    OPENMETRICS,
+    {
+      kind: "cgroup",
+      title: "A control group of the runner's machine (cgroup v2)",
+      needs: "the folder of the group below /sys/fs/cgroup",
+      addressExample: "/sys/fs/cgroup",
+    },
+  ],
+  metrics: CONTAINER_METRICS,
+  rules: [
+    {
+      name: "Killed for want of memory",
+      metric: "container_oom_kills_total",
+      comparison: ">",
+      value: 0,
+      valueText: "0 /s",
+      holdMs: 0,
+      level: "today",
+      advice: "Compare its working set with its limit before the kill; raise the limit or find the leak.",
+      from: "common practice, no source",
+    },
+    {
+      name: "Held back by its processor limit",
+      metric: "container_cpu_throttled_seconds_total",
+      comparison: ">",
+      value: 0.25,
+      valueText: "250 ms/s",
+      holdMs: 10 * MINUTE,
+      level: "week",
+      advice: "Raise the limit or add a replica.",
+      from: "common practice, no source",
+    },
+  ],
+  page: CONTAINER_PAGE,
+  ceilings: CONTAINER_CEILINGS,
+  headline: { metric: "container_memory_working_set_bytes", words: "working set" },
+};
+
+export const clusterKit: Kit = {
+  id: "cluster",
+  title: "Container cluster",
+  noun: "cluster",
+  ways: [
+    {
+      kind: "kubernetes",
+      title: "Interfaces of Kubernetes and its kubelets",
+      needs: "the address of the API server, and a bearer token that may list pods and read nodes/metrics",
+      addressExample: "https://quay:6443",
+      intervalMs: 15_000,
+    },
+  ],
+  metrics: [
+    gauge("cluster_pods", "{pod}", "Pods that run, by namespace."),
+    gauge("cluster_containers", "{container}", "Containers that run, by namespace."),
+    gauge("cluster_nodes", "{node}", "Nodes that have pods."),
+    gauge(
+      "cluster_containers_without_limit",
+      "{container}",
+      "Containers without a memory limit: nothing stops them before the node is full.",
+    ),
+    counter("cluster_node_cpu_usage_seconds_total", "s", "Processor time used on a node."),
+    gauge("cluster_node_memory_working_set_bytes", "By", "Memory of a node that cannot be taken back."),
+  ],
+  rules: [],
+  page: [
+    {
+      title: "Cluster",
+      metrics: ["cluster_pods", "cluster_containers", "cluster_containers_without_limit", "cluster_nodes"],
+    },
+    {
+      title: "Nodes",
+      metrics: ["cluster_node_cpu_usage_seconds_total", "cluster_node_memory_working_set_bytes"],
+    },
+  ],
+  ceilings: {},
+  headline: { metric: "cluster_containers", words: "containers" },
+};
