@@ -88,12 +88,14 @@ export function cadvisor(system: StandInSpec, node: string, read: Read): string 
       lines.push(`${name}{namespace="${namespace}",pod="${pod}",container=""} ${read(spec) + 655360}`);
     }
   }
-  return `${lines.join("\n")}\n`;
+  // The lines of one metric stand together, as the format wants it.
+  return `${lines.sort().join("\n")}\n`;
 }
 
 export function resource(system: StandInSpec, node: string, read: Read): string {
   const lines = system.series
     .filter((spec) => spec.labels.node === node)
-    .map((spec) => `${sampleName(spec).replace("cluster_node", "node")} ${read(spec)}`);
+    .map((spec) => `${sampleName(spec).replace("cluster_node", "node")} ${read(spec)}`)
+    .sort();
   return `${lines.join("\n")}\n`;
 }

@@ -65,7 +65,7 @@ export function VirtualTable<T>({ label, rows, columns, keyOf, rowHeight = 46 }:
       >
         {columns.map((column) => (
           <chakra.span
-            key={column.title}
+            key={column.track + column.title}
             role="columnheader"
             py="8px"
             fontSize="12.5px"
@@ -102,7 +102,7 @@ export function VirtualTable<T>({ label, rows, columns, keyOf, rowHeight = 46 }:
           >
             {columns.map((column) => (
               <chakra.span
-                key={column.title}
+                key={column.track + column.title}
                 role="cell"
                 minW="0"
                 textAlign={column.end ? "right" : "left"}

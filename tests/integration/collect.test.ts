@@ -4,7 +4,7 @@ import pg from "pg";
 import { afterEach, describe, expect, inject, it } from "vitest";
 import { CollectError } from "../../src/server/collect/collector";
 import { openmetricsCollector } from "../../src/server/collect/openmetrics";
-import { postgresqlCollector } from "../../src/server/collect/postgresql";
+import { postgresqlCollector } from "../../src/server/collect/postgresql/collector";
 import { db } from "../../src/server/db/connection";
 import * as t from "../../src/server/db/schema";
 import { collectSource, leaseDueSources, nextRun } from "../../src/server/jobs/collect";
@@ -31,7 +31,15 @@ const text =
 
 const fails = async (address: string, timeoutMs = 1000) => {
   const error = await openmetricsCollector
-    .collect({ sourceId: null, address, credential: null, timeoutMs })
+    .collect({
+      sourceId: null,
+      address,
+      credential: null,
+      timeoutMs,
+      intervalMs: 10_000,
+      options: {},
+      state: null,
+    })
     .then(
       () => null,
       (failure) => failure,
@@ -118,7 +126,7 @@ describe("collecting OpenMetrics", () => {
     const [source] = await leaseDueSources("runner", 10, Date.now() + 1000);
     const run = await collectSource(source, "runner");
     expect(run).toMatchObject({ samples: 5, series: 5, error: null });
-    expect(run.problems.map((problem) => problem.line)).toEqual([3, 0]);
+    expect(run.problems.map((problem) => problem.line)).toEqual([3, 0, 0]);
     const metrics = new Map(
       (await db().select().from(t.metrics)).map((metric) => [metric.name, `${metric.kind} ${metric.unit}`]),
     );
@@ -203,7 +211,15 @@ describe("collecting PostgreSQL, from a real server", () => {
     const address = url();
     address.password = "";
     change(address);
-    return { sourceId: 4711, address: address.href, credential, timeoutMs: 3000 };
+    return {
+      sourceId: null,
+      address: address.href,
+      credential,
+      timeoutMs: 3000,
+      intervalMs: 10_000,
+      options: {},
+      state: null as unknown,
+    };
   };
   const failure = (given: ReturnType<typeof target>) =>
     postgresqlCollector.collect(given).then(
@@ -215,7 +231,7 @@ describe("collecting PostgreSQL, from a real server", () => {
     const client = new pg.Client({ connectionString: url().href });
     await client.connect();
     await client.query("BEGIN");
-    const { samples, metrics } = await postgresqlCollector.collect(target());
+    const { samples, metrics, state } = await postgresqlCollector.collect(target());
     const value = (metric: string, labels: Record<string, string>) =>
       samples.find(
         (sample) =>
@@ -232,7 +248,7 @@ describe("collecting PostgreSQL, from a real server", () => {
     await client.query("COMMIT");
     await client.end();
     // The ratio needs two runs: it is of what happened in between, not of all times.
-    const second = await postgresqlCollector.collect(target());
+    const second = await postgresqlCollector.collect({ ...target(), state });
     for (const sample of second.samples.filter((one) => one.metric === "postgresql_cache_hit_ratio")) {
       expect(sample.value).toBeGreaterThanOrEqual(0);
       expect(sample.value).toBeLessThanOrEqual(1);

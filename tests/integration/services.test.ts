@@ -2,11 +2,11 @@ import { eq } from "drizzle-orm";
 import { beforeEach, describe, expect, it } from "vitest";
 import { db } from "../../src/server/db/connection";
 import * as t from "../../src/server/db/schema";
+import { listGroups } from "../../src/server/services/groups";
 import { listHeadlines } from "../../src/server/services/headlines";
 import { readHealth } from "../../src/server/services/health";
 import { query } from "../../src/server/services/query";
 import { addRule, listRules } from "../../src/server/services/rules";
-import { listGroups } from "../../src/server/services/groups";
 import { addSystem } from "../../src/server/services/sources";
 import { changeSystem, listMetrics, listSystems, removeSystem } from "../../src/server/services/systems";
 import { findSeries, systemIdsInScope } from "../../src/server/store/series";
@@ -55,9 +55,9 @@ describe("scopes", () => {
     expect(await systemIdsInScope("nobody")).toEqual([]);
     expect(await systemIdsInScope("")).toBeNull();
     expect(await listGroups()).toEqual([
-      { name: "top", title: "TOP", parent: null },
-      { name: "middle", title: "MIDDLE", parent: "top" },
-      { name: "bottom", title: "BOTTOM", parent: "middle" },
+      { name: "top", title: "TOP", parent: null, selector: null },
+      { name: "middle", title: "MIDDLE", parent: "top", selector: null },
+      { name: "bottom", title: "BOTTOM", parent: "middle", selector: null },
     ]);
     expect((await listSystems("group:middle")).map((system) => system.name)).toEqual(["b"]);
     expect(c.system.name).toBe("c");

@@ -331,6 +331,6 @@ describe("series", () => {
       ensureSeries(system.id, source.id, info, [{ metric: "two", labels: { b: "2", a: "1" } }]),
       ensureSeries(system.id, source.id, info, [{ metric: "two", labels: { a: "1", b: "2" } }]),
     ]);
-    expect(new Set(all.map((ids) => [...ids.values()].at(-1))).size).toBe(1);
+    expect(new Set(all.map(({ ids }) => [...ids.values()].at(-1))).size).toBe(1);
   });
 });

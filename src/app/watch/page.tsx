@@ -19,6 +19,7 @@ export default async function Watch({ searchParams }: Params) {
     const [alerts, raised] = await Promise.all([listAlerts({ state: "open", scope }), countRaised()]);
     return <Fleet key={scope} scope={scope} systems={systems} alerts={{ alerts, raised }} />;
   }
-  if (systems.length === 0) return <Empty>There is no system named {scope}. Choose one at the left.</Empty>;
-  return <SystemPage key={scope} system={systems[0]} metrics={await listMetrics(scope)} />;
+  const system = systems.find((one) => one.name === scope);
+  if (!system) return <Empty>There is no system named {scope}. Choose one at the left.</Empty>;
+  return <SystemPage key={scope} system={system} metrics={await listMetrics(scope)} />;
 }

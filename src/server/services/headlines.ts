@@ -16,14 +16,21 @@ export interface SystemHeadline {
   spark: (number | null)[];
 }
 
+/** Kits may share a figure: queues and their broker do. */
+const HEADLINES = [
+  ...new Map(
+    KITS.flatMap(({ headline }) =>
+      headline ? [[JSON.stringify([headline.metric, headline.labels]), headline]] : [],
+    ),
+  ).values(),
+];
+
 /** The figure for the card of each system that sends it. */
 export async function listHeadlines(scope: string, now = Date.now()): Promise<SystemHeadline[]> {
   const to = Math.ceil(now / STEP_MS) * STEP_MS;
   const from = to - SPAN_MS;
   const found = await Promise.all(
-    KITS.map(async ({ headline }) => {
-      if (!headline) return [];
-      const { metric, labels, words } = headline;
+    HEADLINES.map(async ({ metric, labels, words }) => {
       const all = await query({ metric, labels, scope, from, to, stepMs: STEP_MS, rate: true });
       const bySystem = groupBy(all, (one) => one.series.system);
       return [...bySystem].flatMap(([system, series]) => summarise(system, words, series, from) ?? []);

@@ -156,7 +156,8 @@ function checkAddress(kind: SourceKind, address: string) {
 }
 
 /** Collects once and shows what came; nothing is stored. */
-export async function testSource(input: z.infer<typeof sourceTest>): Promise<SourceTestResult> {
+export async function testSource(given: z.input<typeof sourceTest>): Promise<SourceTestResult> {
+  const input = sourceTest.parse(given);
   const kind = kindOf(input.kit, input.kind);
   const started = Date.now();
   const nothing = { metrics: [], problems: [], parts: [], partCount: 0, seriesCount: 0 };

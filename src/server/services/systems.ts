@@ -51,7 +51,7 @@ export async function listSystems(scope = "", now = Date.now()): Promise<SystemS
       .from(systems)
       .leftJoin(groups, eq(groups.id, systems.groupId))
       .where(and(isNull(systems.retiredAt), ids ? inArray(systems.id, ids) : undefined))
-      .orderBy(asc(groups.position), asc(groups.id), asc(systems.parentId), asc(systems.id)),
+      .orderBy(asc(groups.position), asc(groups.id), sql`${systems.parentId} NULLS FIRST`, asc(systems.id)),
     db().select().from(sources).orderBy(asc(sources.id)),
     db()
       .select({ systemId: alerts.systemId, level: alerts.level, count: sql<number>`count(*)` })

@@ -14,12 +14,16 @@ const system = (name: string, group: string | null, state: SystemState = "calm")
   newestSampleAt: 0,
   seriesCount: 0,
   source: null,
+  sources: [],
+  labels: {},
+  parent: null,
+  vanishedAt: null,
 });
 
 const groups = [
-  { name: "line", title: "The line", parent: null },
-  { name: "hosts", title: "Hosts", parent: "line" },
-  { name: "empty", title: "Empty", parent: "line" },
+  { name: "line", title: "The line", parent: null, selector: null },
+  { name: "hosts", title: "Hosts", parent: "line", selector: null },
+  { name: "empty", title: "Empty", parent: "line", selector: null },
 ];
 
 describe("the scope rail", () => {

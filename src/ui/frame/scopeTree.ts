@@ -33,11 +33,24 @@ export function useGroups() {
 export function treeRows(groups: GroupNode[], systems: SystemSummary[]): TreeRow[] {
   const rows: TreeRow[] = [];
   const inside = (name: string): SystemSummary[] => [
-    ...systems.filter((system) => system.group === name),
+    ...systems.filter(
+      (system) =>
+        system.group === name ||
+        Object.entries(groups.find((group) => group.name === name)?.selector ?? { "": "" }).every(
+          ([key, value]) => system.labels[key] === value,
+        ),
+    ),
     ...groups.filter((group) => group.parent === name).flatMap((group) => inside(group.name)),
   ];
-  const addSystem = (system: SystemSummary, depth: number) =>
-    rows.push({ scope: system.name, title: system.name, depth, state: system.state, count: null });
+  const addSystem = (system: SystemSummary, depth: number) => {
+    // Below the system it was found in, a part goes by its own name.
+    const short = system.parent === null ? system.name : system.name.replace(`${system.parent}.`, "");
+    rows.push({ scope: system.name, title: short, depth, state: system.state, count: null });
+    for (const part of systems.filter((one) => one.parent === system.name && one.group === system.group))
+      addSystem(part, depth + 1);
+  };
+  const placedBelow = (system: SystemSummary) =>
+    system.parent !== null && systems.some((one) => one.name === system.parent && one.group === system.group);
   const addGroup = (group: GroupNode, depth: number) => {
     const all = inside(group.name);
     rows.push({
@@ -47,13 +60,16 @@ export function treeRows(groups: GroupNode[], systems: SystemSummary[]): TreeRow
       state: worstState(all),
       count: all.length,
     });
-    for (const system of systems.filter((candidate) => candidate.group === group.name))
+    for (const system of systems.filter(
+      (candidate) => candidate.group === group.name && !placedBelow(candidate),
+    ))
       addSystem(system, depth + 1);
     for (const child of groups.filter((candidate) => candidate.parent === group.name))
       addGroup(child, depth + 1);
   };
   for (const group of groups.filter((candidate) => candidate.parent === null)) addGroup(group, 0);
-  for (const system of systems.filter((candidate) => candidate.group === null)) addSystem(system, 0);
+  for (const system of systems.filter((candidate) => candidate.group === null && !placedBelow(candidate)))
+    addSystem(system, 0);
   return rows;
 }
 

@@ -3,7 +3,7 @@
 import { Box, Button, Flex, Grid, Text } from "@chakra-ui/react";
 import Link from "next/link";
 import { useMemo } from "react";
-import { CEILINGS } from "@/core/kits";
+import { CEILINGS, kitById } from "@/core/kits";
 import { metricTitle } from "@/core/rules/sentence";
 import { formatDuration } from "@/core/units/quantity";
 import type { RuleSummary } from "@/server/services/rules";
@@ -16,6 +16,7 @@ import { Level } from "../Level";
 import { Empty, PageHead, Sheet } from "../Page";
 import { useHref, useTimeRange } from "../state/view";
 import { Ago } from "../Time";
+import { GcLogs } from "./GcLogs";
 
 interface Props {
   system: SystemSummary;
@@ -26,7 +27,7 @@ interface Props {
 export function SystemPage({ system: initial, metrics: initialMetrics }: Props) {
   const scope = initial.name;
   const { data: systems } = useSystems(scope, [initial]);
-  const system = systems?.[0] ?? initial;
+  const system = systems?.find((one) => one.name === scope) ?? initial;
   const { data: metrics = [] } = useMetrics(scope, initialMetrics);
   const { data: alerts } = useAlerts({ scope, state: "open" });
   const { data: rules = [] } = useRules(scope);
@@ -83,14 +84,22 @@ export function SystemPage({ system: initial, metrics: initialMetrics }: Props) 
             : "Its first samples are on their way."}
         </Empty>
       ) : (
-        <Charts scope={scope} metrics={metrics} alerts={alerts?.alerts ?? []} rules={rules} />
+        <Charts
+          scope={scope}
+          kit={system.kit}
+          metrics={metrics}
+          alerts={alerts?.alerts ?? []}
+          rules={rules}
+        />
       )}
+      {system.kit === "jvm" && <GcLogs system={system.name} />}
     </>
   );
 }
 
 function Charts(props: {
   scope: string;
+  kit: string;
   metrics: MetricOnSystem[];
   alerts: AlertPage["alerts"];
   rules: RuleSummary[];
@@ -107,46 +116,72 @@ function Charts(props: {
   const present = useMemo(() => new Set(metrics.map((metric) => metric.metric)), [metrics]);
   const { data: ceilings = {} } = useCeilings(scope, present);
   const troubled = useMemo(() => new Set(alerts.map((alert) => alert.metric)), [alerts]);
-  const shown = useMemo(() => charted(metrics, present, troubled), [metrics, present, troubled]);
-  return (
-    <Grid templateColumns={{ base: "1fr", lg: "repeat(2, minmax(0, 1fr))" }} gap="12px">
-      {shown.map((metric) => (
-        <Sheet
-          key={metric.metric}
-          title={
-            <>
-              {metricTitle(metric.metric)}{" "}
-              <Text as="span" color="soft" fontWeight="400">
-                {metric.help.replace(/\.$/, "")}
-              </Text>
-            </>
-          }
-        >
-          <MetricChart
-            metric={metric.metric}
-            kind={metric.kind}
-            scope={scope}
-            intervalMs={metric.intervalMs}
-            from={from}
-            to={to}
-            onSelect={hold}
-            ceiling={ceilings[metric.metric] ?? null}
-            notches={rules
-              .filter(
-                (rule) =>
-                  rule.enabled &&
-                  rule.definition.metric === metric.metric &&
-                  rule.definition.combine === null,
-              )
-              .map((rule) => ({ value: rule.definition.value, name: "rule:" }))}
-            brackets={(past?.alerts ?? [])
-              .filter((alert) => alert.metric === metric.metric && alert.phase !== "building")
-              .map((alert) => ({ from: alert.since, to: alert.clearedAt, level: alert.level }))}
-          />
-        </Sheet>
-      ))}
-      {shown.length === 0 && <Box color="soft">Nothing to draw.</Box>}
-    </Grid>
+  const sections = useMemo(
+    () => sectioned(props.kit, charted(metrics, present, troubled)),
+    [props.kit, metrics, present, troubled],
+  );
+  return sections.map((section) => (
+    <Box as="section" key={section.title} mb="16px" aria-label={section.title || undefined}>
+      {section.title && (
+        <Text as="h2" fontWeight="700" fontSize="15px" mb="8px">
+          {section.title}
+        </Text>
+      )}
+      <Grid templateColumns={{ base: "1fr", lg: "repeat(2, minmax(0, 1fr))" }} gap="12px">
+        {section.metrics.map((metric) => (
+          <Sheet
+            key={metric.metric}
+            title={
+              <>
+                {metricTitle(metric.metric)}{" "}
+                <Text as="span" color="soft" fontWeight="400">
+                  {metric.help.replace(/\.$/, "")}
+                </Text>
+              </>
+            }
+          >
+            <MetricChart
+              metric={metric.metric}
+              kind={metric.kind}
+              scope={scope}
+              intervalMs={metric.intervalMs}
+              from={from}
+              to={to}
+              onSelect={hold}
+              ceiling={ceilings[metric.metric] ?? null}
+              notches={rules
+                .filter(
+                  (rule) =>
+                    rule.enabled &&
+                    rule.definition.metric === metric.metric &&
+                    rule.definition.combine === null,
+                )
+                .map((rule) => ({ value: rule.definition.value, name: "rule:" }))}
+              brackets={(past?.alerts ?? [])
+                .filter((alert) => alert.metric === metric.metric && alert.phase !== "building")
+                .map((alert) => ({ from: alert.since, to: alert.clearedAt, level: alert.level }))}
+            />
+          </Sheet>
+        ))}
+      </Grid>
+    </Box>
+  ));
+}
+
+/** Sections as the kit's page has them; what it does not name comes last. Without a page there is one section. */
+function sectioned(kit: string, shown: MetricOnSystem[]): { title: string; metrics: MetricOnSystem[] }[] {
+  const byName = new Map(shown.map((metric) => [metric.metric, metric]));
+  const page = kitById(kit)?.page ?? [];
+  const sections = page.map(({ title, metrics }) => ({
+    title,
+    metrics: metrics.flatMap((name) => {
+      const metric = byName.get(name);
+      byName.delete(name);
+      return metric ? [metric] : [];
+    }),
+  }));
+  return [...sections, { title: page.length > 0 ? "More" : "", metrics: [...byName.values()] }].filter(
+    (section) => section.metrics.length > 0,
   );
 }
 
