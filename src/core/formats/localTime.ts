@@ -83,15 +83,24 @@ function firstOfTwo(time: DateTime): DateTime {
   return possible.reduce((first, one) => (one.toMillis() < first.toMillis() ? one : first), time);
 }
 
-/** The format that reads every one of these, the least doubtful first; null when none does. */
+/** A format fits when it reads so many of the times: a broken row does not hide the others. */
+const FITTING_SHARE = 2 / 3;
+
+/** The format that reads most of these, the least doubtful first; null when none reads enough of them. */
 export function detectTimeFormat(texts: readonly string[]): { format: TimeFormat; doubtful: boolean } | null {
-  const fitting = (Object.keys(TIME_FORMATS) as TimeFormat[]).filter((format) =>
-    texts.every((text) => {
-      const time = readTime(text, format, "UTC");
-      // Seconds would lie far in the future as milliseconds, and milliseconds in January 1970.
-      return time !== null && (!format.startsWith("epoch") || (time > 1e11 && time < 1e13));
-    }),
-  );
-  if (texts.length === 0 || fitting.length === 0) return null;
-  return { format: fitting[0], doubtful: fitting.includes("dmy") && fitting.includes("mdy") };
+  if (texts.length === 0) return null;
+  const counts = new Map<TimeFormat, number>();
+  for (const format of Object.keys(TIME_FORMATS) as TimeFormat[])
+    counts.set(
+      format,
+      texts.filter((text) => {
+        const time = readTime(text, format, "UTC");
+        // Seconds would lie far in the future as milliseconds, and milliseconds in January 1970.
+        return time !== null && (!format.startsWith("epoch") || (time > 1e11 && time < 1e13));
+      }).length,
+    );
+  const most = Math.max(...counts.values());
+  if (most < texts.length * FITTING_SHARE) return null;
+  const best = [...counts].filter(([, count]) => count === most).map(([format]) => format);
+  return { format: best[0], doubtful: best.includes("dmy") && best.includes("mdy") };
 }

@@ -43,7 +43,9 @@ export async function ensureSeries(
 ): Promise<{ ids: Map<string, number>; refused: number }> {
   const ids = known.get(systemId) ?? new Map<string, number>();
   known.set(systemId, ids);
-  let missing = identities.filter((identity) => !ids.has(seriesKey(identity)));
+  // A statement may not touch one row twice: a series that is named twice is asked for once.
+  const asked = new Map(identities.map((identity) => [seriesKey(identity), identity]));
+  let missing = [...asked].flatMap(([key, identity]) => (ids.has(key) ? [] : [identity]));
   if (missing.length > mostNew) {
     // What only this process has not met yet is not new, and stays.
     const there = new Set((await lookUp(systemId, missing)).map(seriesKey));
