@@ -19,7 +19,10 @@ module.exports = {
     room(
       "core-packages",
       { path: "^src/core", pathNot: "\\.test\\.ts$" },
-      { path: "node_modules", pathNot: "node_modules/(zod|papaparse|@types/papaparse|re2js|protobufjs|luxon|@types/luxon)/" },
+      {
+        path: "node_modules",
+        pathNot: "node_modules/(zod|papaparse|@types/papaparse|re2js|protobufjs|luxon|@types/luxon)/",
+      },
       "core takes parsing packages only",
     ),
     room(

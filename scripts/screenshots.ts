@@ -34,7 +34,10 @@ const VIEWS: View[] = [
   { name: "system", url: "/watch?scope=berth-db" },
   { name: "system-night", url: "/watch?scope=pier-03&last=172800", theme: "dark" },
   { name: "metric", url: "/watch/metric/host_cpu_utilization_ratio?scope=group:hosts" },
+  { name: "postgresql", url: "/watch?scope=barn-lamp-store&last=3600" },
   { name: "collect", url: "/collect" },
+  { name: "catalogue", url: "/collect/catalogue" },
+  { name: "store", url: "/settings/store" },
   {
     name: "add-system",
     url: "/collect/add",

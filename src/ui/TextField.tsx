@@ -63,3 +63,20 @@ export function SelectField(props: Base & { options: [value: string, title: stri
     </Field.Root>
   );
 }
+
+/** A labelled choice of a file. */
+export function FileField(props: { label: string; accept?: string; onChange(file: File | null): void }) {
+  return (
+    <Field.Root w="auto">
+      <Field.Label>{props.label}</Field.Label>
+      <Input
+        type="file"
+        size="sm"
+        bg="surface"
+        pt="4px"
+        accept={props.accept}
+        onChange={(event) => props.onChange(event.target.files?.[0] ?? null)}
+      />
+    </Field.Root>
+  );
+}

@@ -177,19 +177,17 @@ describe("this machine", () => {
     const size = second.samples.find((one) => one.metric === "host_memory_size_bytes")!.value;
     expect(Math.abs(size - os.totalmem())).toBeLessThan(2 ** 20);
     await expect(
-      ask
-        .call(null, null)
-        .then(() =>
-          hostCollector.collect({
-            sourceId: 1,
-            address: "/tmp/proc",
-            credential: null,
-            timeoutMs: 1,
-            intervalMs: 1,
-            options: {},
-            state: null,
-          }),
-        ),
+      ask.call(null, null).then(() =>
+        hostCollector.collect({
+          sourceId: 1,
+          address: "/tmp/proc",
+          credential: null,
+          timeoutMs: 1,
+          intervalMs: 1,
+          options: {},
+          state: null,
+        }),
+      ),
     ).rejects.toMatchObject({ kind: "content" });
   });
   it("a control group: figures where cgroup v2 has its controllers, a plain word where it has not", async () => {

@@ -48,7 +48,7 @@ export class ByteWriter {
     let left = width;
     while (left > 0) {
       const free = 8 - this.bit;
-      const take = left < free ? left : free;
+      const take = Math.min(left, free);
       const part = (value >>> (left - take)) & ((1 << take) - 1);
       if (this.bit === 0) this.bytes[this.length] = 0;
       this.bytes[this.length] |= part << (free - take);
@@ -125,7 +125,7 @@ export class ByteReader {
     while (left > 0) {
       if (this.at >= this.source.length) throw new RangeError("the block ends early");
       const free = 8 - this.bit;
-      const take = left < free ? left : free;
+      const take = Math.min(left, free);
       value = (value << take) | ((this.source[this.at] >>> (free - take)) & ((1 << take) - 1));
       this.bit += take;
       left -= take;

@@ -5,7 +5,7 @@ import { postgresqlKit } from "./postgresql";
 import { brokerKit, queueKit } from "./queues";
 import { databaseKit, jvmKit, serviceKit } from "./services";
 
-export type { Headline, Kit, KitMetric, KitRule, Section, SourceKind, Way } from "./kit";
+export type { Kit, SourceKind, Way } from "./kit";
 
 /** Every technology that is known, in the order of the add flow. */
 export const KITS: readonly Kit[] = [

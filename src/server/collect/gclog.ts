@@ -95,7 +95,8 @@ function sampled(pauses: GcPause[], before: Position | null) {
   let lastTime = 0;
   for (const pause of pauses) {
     // Two pauses of one millisecond would be one sample.
-    const time = pause.time === null ? null : (lastTime = Math.max(lastTime + 1, pause.time));
+    if (pause.time !== null) lastTime = Math.max(lastTime + 1, pause.time);
+    const time = pause.time === null ? null : lastTime;
     list.add(
       "jvm_gc_pause_seconds",
       { kind: pause.kind, cause: pause.cause },

@@ -88,7 +88,7 @@ export async function takeIn(
     const { ids, refused: tooNew } = await ensureSeries(
       systemId,
       origin.sourceId,
-      describe(renamed, names),
+      withUnnamed(renamed, names),
       own,
       {
         mostNew: await roomForNew(origin, budget),
@@ -119,7 +119,7 @@ export async function takeIn(
 }
 
 /** A metric that a label rule renamed is known by its new name at least. */
-function describe(known: Collected["metrics"], names: Set<string>): Collected["metrics"] {
+function withUnnamed(known: Collected["metrics"], names: Set<string>): Collected["metrics"] {
   const described = new Set(known.map(({ name }) => name));
   const missing = [...names].filter((name) => !described.has(name));
   return [...known, ...missing.map((name) => ({ name, kind: "gauge" as const, unit: "{count}", help: "" }))];

@@ -8,7 +8,7 @@ import {
   type SummaryAggregation,
   thinCounter,
 } from "../../core/series/summaries";
-import { DAY_MS, dayOf, SUMMARY_STEPS, type SummaryTable } from "./layout";
+import { DAY_MS, SUMMARY_STEPS, type SummaryTable } from "./layout";
 import { BLOCK_FRAMES, readBoth, readSamples, unframe } from "./read";
 
 export interface BucketQuery {

@@ -10,7 +10,7 @@ import type { ImportJob } from "@/server/services/imports";
 import { ApiError, api, rfc3339 } from "../api";
 import { Empty, Fault, Note, PageHead, Sheet } from "../Page";
 import { useScope, useTimeRange } from "../state/view";
-import { SelectField, TextField } from "../TextField";
+import { FileField, SelectField, TextField } from "../TextField";
 import { Ago } from "../Time";
 import { type Column, VirtualTable } from "../VirtualTable";
 import { CollectTabs } from "./CollectTabs";
@@ -54,20 +54,14 @@ export function Files({ initial }: { initial: ImportJob[] }) {
       <Flex direction="column" gap="14px">
         <Sheet title="Import">
           <Flex gap="12px" align="flex-end" wrap="wrap">
-            <chakra.label fontSize="14px" fontWeight="500">
-              File
-              <Input
-                type="file"
-                size="sm"
-                bg="surface"
-                pt="4px"
-                accept=".csv,.tsv,.txt,.ndjson,.jsonl"
-                onChange={(event) => {
-                  setFile(event.target.files?.[0] ?? null);
-                  upload.reset();
-                }}
-              />
-            </chakra.label>
+            <FileField
+              label="File"
+              accept=".csv,.tsv,.txt,.ndjson,.jsonl"
+              onChange={(chosen) => {
+                setFile(chosen);
+                upload.reset();
+              }}
+            />
             <Box w="220px">
               <TextField
                 label="Zone of its local times"

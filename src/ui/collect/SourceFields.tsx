@@ -115,7 +115,7 @@ export function SourceFields(props: {
           {(http || database) && (
             <Grid templateColumns={{ base: "1fr", md: "1fr 1fr" }} gap="12px">
               <TextField
-                label="Name in its certificate"
+                label="Its certificate is issued to"
                 value={options.tls?.serverName ?? ""}
                 onChange={(serverName) =>
                   set({ tls: { ...options.tls, serverName: serverName || undefined } })
@@ -124,7 +124,7 @@ export function SourceFields(props: {
                 error={faults["options.tls.serverName"]}
               />
               <SelectField
-                label="A certificate nobody vouches for"
+                label="A certificate that nobody vouches for"
                 value={options.tls?.insecure ? "yes" : "no"}
                 onChange={(value) => set({ tls: { ...options.tls, insecure: value === "yes" || undefined } })}
                 options={[
@@ -134,7 +134,7 @@ export function SourceFields(props: {
               />
               <Box gridColumn="1 / -1">
                 <TextField
-                  label="Certificate of its authority (PEM)"
+                  label="Authority it trusts (PEM)"
                   lines={2}
                   value={options.tls?.ca ?? ""}
                   onChange={(ca) => set({ tls: { ...options.tls, ca: ca || undefined } })}

@@ -1,6 +1,6 @@
 "use client";
 
-import { Box, Button, chakra, Flex, Grid, Input, Text } from "@chakra-ui/react";
+import { Box, Button, Flex, Grid, Text } from "@chakra-ui/react";
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { formatQuantity } from "@/core/units/quantity";
@@ -8,6 +8,7 @@ import type { StoredGcLog } from "@/server/services/gcLogs";
 import { ApiError, api } from "../api";
 import { Fault, Note, Sheet } from "../Page";
 import { RemoveButton } from "../RemoveButton";
+import { FileField } from "../TextField";
 import { Ago } from "../Time";
 
 interface Log {
@@ -45,19 +46,13 @@ export function GcLogs({ system }: { system: string }) {
     <Box mt="14px">
       <Sheet title="A garbage collection log, looked at once">
         <Flex gap="12px" align="flex-end" wrap="wrap">
-          <chakra.label fontSize="14px" fontWeight="500">
-            Log in OpenJDK's unified format
-            <Input
-              type="file"
-              size="sm"
-              bg="surface"
-              pt="4px"
-              onChange={(event) => {
-                setFile(event.target.files?.[0] ?? null);
-                upload.reset();
-              }}
-            />
-          </chakra.label>
+          <FileField
+            label="Log in OpenJDK's unified format"
+            onChange={(chosen) => {
+              setFile(chosen);
+              upload.reset();
+            }}
+          />
           <Button size="sm" onClick={() => upload.mutate()} loading={upload.isPending} disabled={!file}>
             Read it
           </Button>
