@@ -3,13 +3,24 @@ import { ownFigures } from "@/server/services/health";
 
 export const dynamic = "force-dynamic";
 
+const MEANINGS: Record<string, string> = {
+  barnlamp_web_memory_bytes: "Memory that the web process holds.",
+  barnlamp_systems: "Systems that Barn Lamp knows, parts included.",
+  barnlamp_series: "Series in its store.",
+  barnlamp_sources_failing: "Sources whose last run failed.",
+  barnlamp_alerts_raised: "Alerts that are raised or acknowledged.",
+  barnlamp_notices_waiting: "Notices that wait to be sent.",
+  barnlamp_runners: "Runners at work.",
+  barnlamp_database_reachable: "One while its database answers, else zero.",
+};
+
 /** Barn Lamp's own figures as OpenMetrics text. */
 export async function GET() {
   const gauge = (name: string, unit: string, value: number): MetricFamily => ({
     name,
     type: "gauge",
     unit,
-    help: "",
+    help: MEANINGS[name] ?? "",
     samples: [{ name, labels: {}, value, time: null }],
   });
   const families = [gauge("barnlamp_web_memory_bytes", "bytes", process.memoryUsage().rss)];

@@ -66,7 +66,7 @@ function Runner({ runner }: { runner: RunnerSummary }) {
       aside={
         runner.alive ? (
           <>
-            at work since <Ago at={runner.startedAt} suffix="" />
+            at work for <Ago at={runner.startedAt} suffix="" />
           </>
         ) : (
           <Text color="today">

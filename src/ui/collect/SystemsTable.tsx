@@ -73,7 +73,7 @@ export function SystemsTable({ scope, initial }: { scope: string; initial: Syste
     },
     {
       title: "System",
-      track: "minmax(130px, 1fr)",
+      track: "minmax(116px, 1fr)",
       cell: ({ system, parts: inside }) => (
         <Flex gap="10px" align="center">
           <Lantern state={system.darkBecause ? "dark" : system.state} size={20} />
@@ -90,7 +90,7 @@ export function SystemsTable({ scope, initial }: { scope: string; initial: Syste
     },
     {
       title: "Source",
-      track: "minmax(222px, 1.3fr)",
+      track: "minmax(212px, 1.3fr)",
       cell: ({ source, system }) =>
         source ? (
           <>
@@ -109,19 +109,19 @@ export function SystemsTable({ scope, initial }: { scope: string; initial: Syste
     },
     {
       title: "Arrived, 6 h",
-      track: "116px",
+      track: "104px",
       cell: ({ system }) => <Arrived fresh={fresh.get(system.name)} />,
     },
     {
       title: "Newest",
-      track: "76px",
+      track: "70px",
       cell: ({ source }) =>
         source?.lastGoodAt ? <Ago at={source.lastGoodAt} /> : <Text color="soft">none yet</Text>,
     },
-    { title: "Last run", track: "minmax(140px, 1.2fr)", cell: (row) => <LastRun source={row.source} /> },
+    { title: "Last run", track: "minmax(112px, 1.2fr)", cell: (row) => <LastRun source={row.source} /> },
     {
       title: "Series",
-      track: "52px",
+      track: "44px",
       end: true,
       cell: ({ system }) => <span className="figure">{system.seriesCount}</span>,
     },

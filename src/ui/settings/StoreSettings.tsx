@@ -41,7 +41,7 @@ export function StoreSettings({ size }: { size: StoreSize }) {
     <>
       <PageHead
         title="Store"
-        lead={`${size.samples.toLocaleString("en")} sealed samples of ${size.series.toLocaleString("en")} series${size.bytesASample === null ? "" : `, ${size.bytesASample.toFixed(2)} bytes each`} · ${bytes(size.recentBytes)} of the last ${size.recentHours} ${size.recentHours === 1 ? "hour" : "hours"} not sealed yet`}
+        lead={`${size.samples.toLocaleString("en")} sealed samples of ${size.series.toLocaleString("en")} series${size.bytesASample === null ? "" : `, ${size.bytesASample.toFixed(2)} bytes each`} · ${bytes(size.recentBytes)} of the last ${size.recentHours === 1 ? "hour" : `${size.recentHours} hours`} not sealed yet`}
       />
       <CollectTabs current="Store" />
       <Sheet title="How long to keep what">
