@@ -171,9 +171,12 @@ export async function systemFor(
 /** The group of a namespace, below the group of its cluster. */
 async function groupBelow(parent: typeof systems.$inferSelect, title: string): Promise<number> {
   const name = `${parent.name}-${title}`.toLowerCase().replace(/[^a-z0-9._-]+/g, "-");
+  // Behind the group it belongs to, not before all others.
+  const [above] =
+    parent.groupId === null ? [] : await db().select().from(groups).where(eq(groups.id, parent.groupId));
   const [{ id }] = await db()
     .insert(groups)
-    .values({ name, title, parentId: parent.groupId })
+    .values({ name, title, parentId: parent.groupId, position: above?.position ?? 0 })
     .onConflictDoUpdate({ target: groups.name, set: { title: sql`excluded.title` } })
     .returning({ id: groups.id });
   return id;
