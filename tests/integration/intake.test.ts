@@ -221,6 +221,59 @@ describe("a cluster", () => {
   });
 });
 
+describe("shares of a container", () => {
+  it("come from two runs: half a core of a limit of one and a request of a quarter, a fifth of the periods held back", async () => {
+    let [cpu, periods, throttled] = [100, 1000, 10];
+    const url = await serve((path) =>
+      path === "/api/v1/pods"
+        ? {
+            items: [
+              {
+                metadata: { name: "a-1", namespace: "x" },
+                spec: {
+                  nodeName: "n",
+                  containers: [
+                    {
+                      name: "a",
+                      resources: { limits: { cpu: "1", memory: "1Ki" }, requests: { cpu: "250m" } },
+                    },
+                  ],
+                },
+              },
+            ],
+          }
+        : path.endsWith("cadvisor")
+          ? [
+              `container_cpu_usage_seconds_total{namespace="x",pod="a-1",container="a"} ${cpu}`,
+              `container_cpu_cfs_periods_total{namespace="x",pod="a-1",container="a"} ${periods}`,
+              `container_cpu_cfs_throttled_periods_total{namespace="x",pod="a-1",container="a"} ${throttled}`,
+              'container_memory_working_set_bytes{namespace="x",pod="a-1",container="a"} 512',
+            ].join("\n")
+          : "",
+    );
+    const ask = (state: unknown) =>
+      kubernetesCollector.collect({
+        sourceId: null,
+        address: url,
+        credential: null,
+        timeoutMs: 2000,
+        intervalMs: 10_000,
+        options: {},
+        state,
+      });
+    const first = await ask(null);
+    const before = first.state as { at: number };
+    before.at -= 10_000;
+    [cpu, periods, throttled] = [105, 1100, 30];
+    const { samples } = await ask(before);
+    const value = (metric: string) => samples.find((sample) => sample.metric === metric)?.value;
+    expect(value("container_cpu_limit_share_ratio")).toBeCloseTo(0.5, 1);
+    expect(value("container_cpu_request_share_ratio")).toBeCloseTo(2, 0);
+    expect(value("container_cpu_throttled_share_ratio")).toBeCloseTo(0.2, 9);
+    expect(value("container_memory_limit_share_ratio")).toBe(0.5);
+  });
+});
+
 describe("on the way in", () => {
   let body = "";
   let url = "";

@@ -68,7 +68,9 @@ describe("statistics of a real server, for a role with pg_monitor", () => {
       script,
       "INSERT INTO known VALUES (1);\nSELECT count(*) FROM known;\nSELECT count(*) FROM known;\n",
     );
-    await postgresqlCollector.collect(target());
+    // Other tests work on the same server: enough names for all.
+    const all = { options: { topStatements: 200 } };
+    await postgresqlCollector.collect(target(all));
     const started = Date.now();
     const url = new URL(admin(NAME));
     await run(
@@ -93,7 +95,7 @@ describe("statistics of a real server, for a role with pg_monitor", () => {
         env: { ...process.env, PGPASSWORD: url.password },
       },
     );
-    const second = await postgresqlCollector.collect(target());
+    const second = await postgresqlCollector.collect(target(all));
     // Rates over the time between the two looks: by what they were divided is known within the runs' own length.
     const seconds = (Date.now() - started) / 1000;
     const texts = new Map(second.statements?.map((one) => [one.text, one.queryId]));

@@ -5,11 +5,13 @@ import * as t from "../../src/server/db/schema";
 import { listGroups } from "../../src/server/services/groups";
 import { listHeadlines } from "../../src/server/services/headlines";
 import { readHealth } from "../../src/server/services/health";
+import { readDatabaseActivity } from "../../src/server/services/queries";
 import { query } from "../../src/server/services/query";
 import { addRule, listRules } from "../../src/server/services/rules";
 import { addSystem } from "../../src/server/services/sources";
 import { changeSystem, listMetrics, listSystems, removeSystem } from "../../src/server/services/systems";
-import { findSeries, systemIdsInScope } from "../../src/server/store/series";
+import { append } from "../../src/server/store/append";
+import { ensureSeries, findSeries, systemIdsInScope } from "../../src/server/store/series";
 import { rule, systemWithSeries, withDatabase } from "./harness";
 
 withDatabase();
@@ -232,6 +234,61 @@ describe("headlines", () => {
     expect(found[0].spark.slice(-3)).toEqual([5, null, 7]);
     expect(found[0].spark).toHaveLength(72);
     expect(await listHeadlines("box-two", start + 1000)).toHaveLength(1);
+  });
+});
+
+describe("a database server's activity", () => {
+  it("ranks queries by the time spent in them, with text and share, and shows who blocked whom", async () => {
+    const db1 = await systemWithSeries({
+      name: "pg",
+      metric: "postgresql_statement_seconds",
+      unit: "s/s",
+      labels: { query: "11", database: "d" },
+    });
+    const { ids } = await ensureSeries(
+      db1.system.id,
+      db1.source.id,
+      [{ name: "postgresql_statement_calls", kind: "gauge", unit: "{call}/s", help: "" }],
+      [
+        { metric: "postgresql_statement_seconds", labels: { query: "rest" } },
+        { metric: "postgresql_statement_calls", labels: { query: "11", database: "d" } },
+      ],
+    );
+    const [rest, calls] = [...ids.values()].slice(-2);
+    const times = Float64Array.of(NOW - 20_000, NOW - 10_000);
+    await db1.add([
+      [NOW - 20_000, 0.3],
+      [NOW - 10_000, 0.3],
+    ]);
+    await append([
+      { seriesId: rest, times, values: Float64Array.of(0.1, 0.1) },
+      { seriesId: calls, times, values: Float64Array.of(5, 5) },
+    ]);
+    await db()
+      .insert(t.statements)
+      .values({ systemId: db1.system.id, queryId: "11", text: "SELECT $1", firstSeenAt: 0, lastSeenAt: 0 });
+    await db()
+      .insert(t.blockings)
+      .values({
+        systemId: db1.system.id,
+        rootPid: 7,
+        startedAt: NOW - 5000,
+        seenAt: NOW - 1000,
+        waiters: 1,
+        tree: { pid: 7, waiting: [{ pid: 8, waiting: [] }] },
+      });
+    const activity = await readDatabaseActivity("pg", NOW - 60_000, NOW);
+    expect(
+      activity.queries.map((one) => [one.query, one.text, one.calls, Math.round(one.share * 100)]),
+    ).toEqual([
+      ["11", "SELECT $1", 100, 75],
+      ["rest", null, 0, 25],
+    ]);
+    expect(activity.queries[0].seconds).toBeCloseTo(6, 9);
+    expect(activity.queries[0].meanSeconds).toBeCloseTo(0.06, 9);
+    expect(activity.blockings).toMatchObject([{ waiters: 1, tree: { pid: 7 } }]);
+    expect((await readDatabaseActivity("pg", NOW - 120_000, NOW - 60_000)).blockings).toEqual([]);
+    await expect(readDatabaseActivity("nobody", 0, 1)).rejects.toMatchObject({ status: 404 });
   });
 });
 

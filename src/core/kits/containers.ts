@@ -35,6 +35,26 @@ const CONTAINER_METRICS = [
   ),
   gauge("container_memory_limit_bytes", "By", "Memory beyond which it is killed."),
   gauge("container_memory_request_bytes", "By", "Memory that is set aside for it."),
+  gauge(
+    "container_cpu_limit_share_ratio",
+    "1",
+    "Processor time used since the last look, as a share of the limit.",
+  ),
+  gauge(
+    "container_cpu_request_share_ratio",
+    "1",
+    "Processor time used since the last look, as a share of the request; above one it takes what others may want.",
+  ),
+  gauge(
+    "container_cpu_throttled_share_ratio",
+    "1",
+    "Share of its periods in which it was held back since the last look.",
+  ),
+  gauge(
+    "container_memory_limit_share_ratio",
+    "1",
+    "Working set as a share of the limit at which it is killed.",
+  ),
   counter(
     "container_oom_kills_total",
     "{kill}",
@@ -55,11 +75,19 @@ const CONTAINER_PAGE = [
       "container_cpu_usage_seconds_total",
       "container_cpu_throttled_seconds_total",
       "container_cpu_throttled_periods_total",
+      "container_cpu_limit_share_ratio",
+      "container_cpu_request_share_ratio",
+      "container_cpu_throttled_share_ratio",
     ],
   },
   {
     title: "Memory",
-    metrics: ["container_memory_working_set_bytes", "container_restarts", "container_oom_kills_total"],
+    metrics: [
+      "container_memory_working_set_bytes",
+      "container_memory_limit_share_ratio",
+      "container_restarts",
+      "container_oom_kills_total",
+    ],
   },
   {
     title: "Network",

@@ -299,6 +299,16 @@ export const OPERATIONS = {
     status: 204,
     params: idParams,
   }),
+  readDatabaseActivity: operation({
+    id: "readDatabaseActivity",
+    method: "get",
+    path: "/api/v1/systems/{name}/activity",
+    summary: "Where a database server's time went, by query, and who blocked whom",
+    status: 200,
+    params: nameParams,
+    query: z.strictObject({ from: time, to: time }),
+    response: anything,
+  }),
   listGcLogs: operation({
     id: "listGcLogs",
     method: "get",

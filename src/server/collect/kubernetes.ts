@@ -70,12 +70,14 @@ export const kubernetesCollector: Collector = {
           }
         }),
       );
+    const state = addShares(list, containers, target.state as Before | null);
     return {
       metrics: list.metrics,
       samples: list.samples,
       problems,
       parts: partsOf(containers),
       clockSkewMs,
+      state,
     };
   },
 };
@@ -111,6 +113,44 @@ function addTotals(list: SampleList, containers: PodContainer[]) {
     );
   }
   list.add("cluster_nodes", {}, new Set(containers.flatMap(({ node }) => node ?? [])).size);
+}
+
+/** Totals of each container at the run before. */
+interface Before {
+  at: number;
+  totals: Record<string, [cpuSeconds: number, periods: number, throttled: number]>;
+}
+
+/** Shares of limits and requests: of memory as it is, of processors over the time since the last run. */
+function addShares(list: SampleList, containers: PodContainer[], before: Before | null): Before {
+  const values = new Map<string, number>();
+  for (const { metric, labels, value } of list.samples)
+    if (labels.container)
+      values.set(`${metric} ${labels.namespace}/${labels.pod}/${labels.container}`, value);
+  const state: Before = { at: Date.now(), totals: {} };
+  const seconds = before ? (state.at - before.at) / 1000 : 0;
+  for (const one of containers) {
+    const key = `${one.namespace}/${one.pod}/${one.container}`;
+    const read = (metric: string) => values.get(`${metric} ${key}`);
+    const add = (metric: string, value: number) => list.add(metric, labelsOf(one), value, keyOf(one));
+    const memory = read("container_memory_working_set_bytes");
+    if (memory !== undefined && one.memoryLimit)
+      add("container_memory_limit_share_ratio", memory / one.memoryLimit);
+    const cpu = read("container_cpu_usage_seconds_total");
+    if (cpu === undefined) continue;
+    const periods = read("container_cpu_periods_total") ?? 0;
+    const throttled = read("container_cpu_throttled_periods_total") ?? 0;
+    state.totals[key] = [cpu, periods, throttled];
+    const last = before?.totals[key];
+    // A total that fell belongs to a container that was started anew.
+    if (!last || seconds <= 0 || cpu < last[0] || periods < last[1] || throttled < last[2]) continue;
+    const cores = (cpu - last[0]) / seconds;
+    if (one.cpuLimit) add("container_cpu_limit_share_ratio", cores / one.cpuLimit);
+    if (one.cpuRequest) add("container_cpu_request_share_ratio", cores / one.cpuRequest);
+    if (periods > last[1])
+      add("container_cpu_throttled_share_ratio", (throttled - last[2]) / (periods - last[1]));
+  }
+  return state;
 }
 
 async function addNode(

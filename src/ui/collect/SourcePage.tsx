@@ -7,7 +7,7 @@ import { useState } from "react";
 import { kitById, SOURCE_WORDS, type SourceKind } from "@/core/kits";
 import { formatDuration } from "@/core/units/quantity";
 import type { GroupNode } from "@/server/services/groups";
-import type { PartSummary, SourceSummary } from "@/server/services/sources";
+import type { PartSummary, SourceSummary, SourceTestResult } from "@/server/services/sources";
 import type { Dependency, SystemSummary } from "@/server/services/systems";
 import { type ApiError, api } from "../api";
 import { useSystems } from "../data";
@@ -79,6 +79,7 @@ export function SourcePage(props: { system: SystemSummary; groups: GroupNode[]; 
         )}
         {system.parent === null && ways.length > 0 && <FurtherSource system={system} />}
         <Place system={system} groups={props.groups} dependencies={inside.dependencies} />
+        <NewGroup />
         {inside.parts.length > 0 && <Parts name={name} parts={inside.parts} />}
       </Flex>
     </>
@@ -177,6 +178,17 @@ function FurtherSource({ system }: { system: SystemSummary }) {
       queries.invalidateQueries();
     },
   });
+  const test = useMutation<SourceTestResult, ApiError>({
+    mutationFn: () =>
+      api("POST", "/api/v1/source-test", {
+        kit: system.kit,
+        kind,
+        address: form.address,
+        timeoutMs: milliseconds(form.timeout) ?? 0,
+        options: form.options,
+        ...(form.password === "" ? {} : { password: form.password }),
+      }),
+  });
   if (ways.length === 0) return null;
   if (!open)
     return (
@@ -202,12 +214,27 @@ function FurtherSource({ system }: { system: SystemSummary }) {
           onChange={(part) => {
             setForm({ ...form, ...part });
             add.reset();
+            test.reset();
           }}
-          faults={add.error?.fields ?? {}}
+          faults={{ ...test.error?.fields, ...add.error?.fields }}
           example={way?.addressExample ?? ""}
         />
+        {test.data && !test.data.ok && <Fault>Nothing was collected: {test.data.error?.message}.</Fault>}
+        {test.data?.ok && (
+          <Text role="status" color="calm" fontWeight="600">
+            It answers:{" "}
+            {test.data.metrics
+              .map((metric) => `${metric.name} (${metric.series})`)
+              .slice(0, 12)
+              .join(", ")}
+            {test.data.metrics.length > 12 && ` and ${test.data.metrics.length - 12} more`}.
+          </Text>
+        )}
         <Flex gap="3" align="center">
-          <Button size="sm" onClick={() => add.mutate()} loading={add.isPending}>
+          <Button size="sm" variant="outline" onClick={() => test.mutate()} loading={test.isPending}>
+            Test
+          </Button>
+          <Button size="sm" onClick={() => add.mutate()} loading={add.isPending} disabled={!test.data?.ok}>
             Add
           </Button>
           <Button size="sm" variant="ghost" onClick={() => setOpen(false)}>
@@ -328,6 +355,63 @@ function Place({
         )}
         {save.error && Object.keys(faults).length === 0 && <Fault>{save.error.message}</Fault>}
       </Flex>
+    </Sheet>
+  );
+}
+
+/** A group of its own: by hand, or of everything that carries some labels. */
+function NewGroup() {
+  const queries = useQueryClient();
+  const [form, setForm] = useState({ title: "", labels: "" });
+  const pairs = form.labels
+    .split(",")
+    .map((pair) => pair.split("=").map((part) => part.trim()))
+    .filter(([key]) => key !== "");
+  const add = useMutation<unknown, ApiError>({
+    mutationFn: () =>
+      api("POST", "/api/v1/groups", {
+        name: form.title.toLowerCase().replace(/[^a-z0-9._-]+/g, "-"),
+        title: form.title,
+        selector:
+          pairs.length === 0 ? null : Object.fromEntries(pairs.map(([key, value = ""]) => [key, value])),
+      }),
+    onSuccess: () => {
+      setForm({ title: "", labels: "" });
+      queries.invalidateQueries();
+    },
+  });
+  const faults = add.error?.fields ?? {};
+  return (
+    <Sheet title="New group">
+      <Grid templateColumns={{ base: "1fr", md: "1fr 1fr auto" }} gap="12px" alignItems="end">
+        <TextField
+          label="Title"
+          value={form.title}
+          onChange={(title) => setForm({ ...form, title })}
+          error={faults.title ?? faults.name}
+        />
+        <TextField
+          label="Of everything labelled"
+          value={form.labels}
+          onChange={(labels) => setForm({ ...form, labels })}
+          placeholder="empty: filled by hand"
+          error={faults.selector}
+        />
+        <Button
+          size="sm"
+          onClick={() => add.mutate()}
+          loading={add.isPending}
+          disabled={form.title.trim() === ""}
+        >
+          Make it
+        </Button>
+      </Grid>
+      {add.isSuccess && (
+        <Text color="calm" fontWeight="600" role="status">
+          Made; it is in the rail at the left.
+        </Text>
+      )}
+      {add.error && Object.keys(faults).length === 0 && <Fault>{add.error.message}</Fault>}
     </Sheet>
   );
 }

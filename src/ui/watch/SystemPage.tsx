@@ -16,6 +16,7 @@ import { Level } from "../Level";
 import { Empty, PageHead, Sheet } from "../Page";
 import { useHref, useTimeRange } from "../state/view";
 import { Ago } from "../Time";
+import { DatabaseActivity } from "./DatabaseActivity";
 import { GcLogs } from "./GcLogs";
 
 interface Props {
@@ -84,13 +85,16 @@ export function SystemPage({ system: initial, metrics: initialMetrics }: Props) 
             : "Its first samples are on their way."}
         </Empty>
       ) : (
-        <Charts
-          scope={scope}
-          kit={system.kit}
-          metrics={metrics}
-          alerts={alerts?.alerts ?? []}
-          rules={rules}
-        />
+        <>
+          {system.kit === "postgresql" && <DatabaseActivity system={system.name} />}
+          <Charts
+            scope={scope}
+            kit={system.kit}
+            metrics={metrics}
+            alerts={alerts?.alerts ?? []}
+            rules={rules}
+          />
+        </>
       )}
       {system.kit === "jvm" && <GcLogs system={system.name} />}
     </>
