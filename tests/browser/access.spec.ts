@@ -21,32 +21,35 @@ const PAGES: [name: string, url: string][] = [
   ["demo world", "/demo"],
 ];
 
-for (const scheme of ["light", "dark"] as const)
-  test(`every main page is accessible in the ${scheme === "light" ? "day" : "night"} theme (WCAG 2.2 A and AA, by axe)`, async ({
-    page,
-    request,
-  }) => {
-    test.setTimeout(300_000);
-    // Without motion: a colour on its way from disabled to enabled is neither.
-    await page.emulateMedia({ colorScheme: scheme, reducedMotion: "reduce" });
-    const { alerts } = await (await request.get("/api/v1/alerts?state=cleared&limit=1")).json();
-    for (const [name, url] of [...PAGES, ["alert", `/respond/alerts/${alerts[0].id}`]]) {
-      await page.goto(url);
+test("every main page is accessible in both themes (WCAG 2.2 A and AA, by axe)", async ({
+  page,
+  request,
+}) => {
+  test.setTimeout(400_000);
+  const { alerts } = await (await request.get("/api/v1/alerts?state=cleared&limit=1")).json();
+  const told: string[] = [];
+  for (const [name, url] of [...PAGES, ["alert", `/respond/alerts/${alerts[0].id}`]])
+    for (const scheme of ["light", "dark"] as const) {
+      // Without motion: a colour on its way from disabled to enabled is neither.
+      await page.emulateMedia({ colorScheme: scheme, reducedMotion: "reduce" });
+      if (scheme === "light") await page.goto(url);
+      await expect(page.locator("html")).toHaveClass(new RegExp(scheme));
       await expect(page.getByRole("heading", { level: 1 })).toBeVisible();
       await expect(page.locator(".chakra-spinner")).toHaveCount(0);
-      const { violations } = await new AxeBuilder({ page })
-        .withTags(["wcag2a", "wcag2aa", "wcag21a", "wcag21aa", "wcag22aa"])
-        .analyze();
-      const told = violations.map(
-        ({ id, nodes }) =>
-          `${name}: ${id}: ${nodes
+      const axe = new AxeBuilder({ page });
+      // The themes differ in colours alone: everything else was looked at by day.
+      if (scheme === "dark") axe.withRules(["color-contrast", "link-in-text-block"]);
+      else axe.withTags(["wcag2a", "wcag2aa", "wcag21a", "wcag21aa", "wcag22aa"]);
+      for (const { id, nodes } of (await axe.analyze()).violations)
+        told.push(
+          `${name}, ${scheme}: ${id}: ${nodes
             .slice(0, 3)
             .map((node) => node.html.slice(0, 160))
             .join(" | ")}`,
-      );
-      expect(told).toEqual([]);
+        );
     }
-  });
+  expect(told).toEqual([]);
+});
 
 test("other sites and unknown host names are kept out", async ({ request }) => {
   const body = { data: { name: "x", email: "x@example.org" } };

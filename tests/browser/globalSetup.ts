@@ -10,7 +10,7 @@ export default async function setup() {
   const home = fs.mkdtempSync(path.join(os.tmpdir(), "barnlamp-browser-"));
   fs.chmodSync(home, 0o755);
   const port = await freeRange();
-  const env = { ...process.env, BARNLAMP_HOME: home };
+  const env = { ...process.env, BARNLAMP_HOME: home, BARNLAMP_DEMO_DAYS: "15" };
   const demo = spawn("./barnlamp", ["demo", "--port", String(port)], {
     env,
     stdio: ["ignore", "inherit", "pipe"],
