@@ -9,6 +9,7 @@ import { listCatalogue, readFreshness } from "../../src/server/services/catalogu
 import { exportSamples } from "../../src/server/services/exports";
 import { addGcLog, listGcLogs } from "../../src/server/services/gcLogs";
 import {
+  cancelImport,
   importPlan,
   listImports,
   readImport,
@@ -87,6 +88,21 @@ describe("import", () => {
       ]);
       expect(series.labels).toEqual({ 'a "b"': "x,\ny" });
     }
+  });
+  it("is stopped between two steps, and keeps what was read", async () => {
+    const rows = Array.from({ length: 90_000 }, (_, i) => `${NOON + i * 1000},${i}`);
+    const { id, preview } = await uploadImport(
+      "long.csv",
+      stream(`time,stopped\n${rows.join("\n")}\n`),
+      "UTC",
+    );
+    await startImport(id, importPlan.parse({ ...preview.plan, system: "stopped" }));
+    await eventually("a first step is done", async () => (await readImport(id)).samples > 0);
+    await cancelImport(id);
+    const at = (await readImport(id)).samples;
+    await new Promise((resolve) => setTimeout(resolve, 1500));
+    expect(await readImport(id)).toMatchObject({ state: "cancelled", samples: at });
+    expect(at).toBeLessThan(90_000);
   });
   it("refuses what is no table, a zone that is none, and a file without a system", async () => {
     await expect(uploadImport("x", stream("hello"), "UTC")).rejects.toMatchObject({ field: "file" });

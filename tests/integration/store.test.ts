@@ -193,6 +193,16 @@ describe("the store", () => {
     await expectStored(id, all);
   });
 
+  it("makes a partition anew that another process dropped in the meantime", async () => {
+    const id = next++;
+    const later = START + 300 * DAY_MS;
+    await load([batch(id, [[later, 1]])]);
+    for (const { name, fromDay } of await partitionsOf("sample_block"))
+      if (fromDay > 20_250) await pool().query(`DROP TABLE ${name}`);
+    await load([batch(id, [[later, 2]])]);
+    await expectStored(id, [[later, 2]]);
+  });
+
   it("refuses what it cannot hold and keeps nothing of it", async () => {
     const id = next++;
     await expect(append([batch(id, [[0.5, 1]])])).rejects.toThrow(/whole milliseconds/);

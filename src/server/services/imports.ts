@@ -2,7 +2,7 @@ import fs from "node:fs";
 import fsp from "node:fs/promises";
 import path from "node:path";
 import readline from "node:readline";
-import { desc, eq } from "drizzle-orm";
+import { and, desc, eq } from "drizzle-orm";
 import Papa from "papaparse";
 import { z } from "zod";
 import { isZone, TIME_FORMATS, type TimeFormat } from "../../core/formats/localTime";
@@ -149,11 +149,8 @@ export async function startImport(id: number, plan: TablePlan) {
 
 export async function cancelImport(id: number) {
   await readImport(id);
-  cancelled.add(id);
   await db().update(imports).set({ state: "cancelled", endedAt: Date.now() }).where(eq(imports.id, id));
 }
-
-const cancelled = new Set<number>();
 
 export async function readImport(id: number): Promise<ImportJob> {
   const [job] = await db().select().from(imports).where(eq(imports.id, id));
@@ -166,21 +163,23 @@ export async function listImports(): Promise<ImportJob[]> {
 }
 
 async function run(id: number, plan: TablePlan) {
-  cancelled.delete(id);
   const rejects = fs.createWriteStream(rejectedFileOf(id), { mode: 0o600 });
   const progress = { bytesDone: 0, rows: 0, samples: 0, rejected: 0 };
-  const save = (more: Partial<Job> = {}) =>
-    db()
+  /** Writes how far it is; false when somebody stopped it in the meantime, maybe through another process. */
+  const save = async (more: Partial<Job> = {}) => {
+    const written = await db()
       .update(imports)
       .set({ ...progress, ...more })
-      .where(eq(imports.id, id));
+      .where(and(eq(imports.id, id), eq(imports.state, "running")))
+      .returning({ id: imports.id });
+    return written.length > 0;
+  };
   try {
     rejects.write(csvRecord(["line", "why", "row"]));
     const writer = new ImportWriter();
     for await (const { line, text, samples } of rowsOf(fileOf(id), plan, (bytes) => {
       progress.bytesDone = bytes;
     })) {
-      if (cancelled.has(id)) return;
       progress.rows++;
       if (typeof samples === "string") {
         progress.rejected++;
@@ -190,10 +189,10 @@ async function run(id: number, plan: TablePlan) {
       writer.add(samples);
       if (writer.held < ROWS_A_STEP) continue;
       progress.samples += await writer.flush();
-      await save();
+      if (!(await save())) return;
     }
     progress.samples += await writer.flush();
-    if (!cancelled.has(id)) await save({ state: "done", endedAt: Date.now() });
+    await save({ state: "done", endedAt: Date.now() });
     await fsp.rm(fileOf(id), { force: true });
   } catch (error) {
     log.warn({ import: id, error: reasonOf(error) }, "an import failed");

@@ -41,20 +41,40 @@ export async function sealDays(client: pg.ClientBase, days: readonly DayOfSeries
   );
   const sealed = new Map(before.map(({ series_id, day, data }) => [`${series_id}/${day}`, data]));
   const rows = { sample_block: new CopyBuffer(), summary_5m: new CopyBuffer(), summary_1h: new CopyBuffer() };
+  const kept = await summariesOfDroppedDays(client, keys);
   for (const { seriesId, day, samples } of days) {
     const old = sealed.get(`${seriesId}/${day}`);
     const whole = old ? mergeSamples([decodeSamples(old), samples]) : samples;
-    writeDay(rows, seriesId, day, whole);
+    writeDay(rows, seriesId, day, whole, kept);
   }
   for (const table of Object.keys(SEALED_TABLES) as (keyof typeof SEALED_TABLES)[]) {
-    if (sealed.size > 0)
+    if (before.length > 0)
       await client.query(
         `DELETE FROM ${table} AS block USING unnest($1::int[], $2::int[]) AS wanted(series_id, day)
          WHERE block.series_id = wanted.series_id AND block.day = wanted.day`,
-        keys,
+        [before.map((row) => row.series_id), before.map((row) => row.day)],
       );
     await copyRows(client, `${table} (${COLUMNS[table]})`, rows[table]);
   }
+}
+
+/**
+ * Roll-ups whose samples were dropped already. They know more than what comes now: they stay, and late samples of such
+ * a day are in the samples alone.
+ */
+async function summariesOfDroppedDays(client: pg.ClientBase, keys: number[][]): Promise<Set<string>> {
+  const kept = new Set<string>();
+  for (const table of Object.keys(SUMMARY_STEPS)) {
+    const { rows } = await client.query<{ series_id: number; day: number }>(
+      `SELECT summary.series_id, summary.day
+       FROM ${table} AS summary JOIN unnest($1::int[], $2::int[]) AS wanted(series_id, day) USING (series_id, day)
+       WHERE NOT EXISTS (SELECT 1 FROM sample_block AS block
+                         WHERE block.series_id = summary.series_id AND block.day = summary.day)`,
+      keys,
+    );
+    for (const { series_id, day } of rows) kept.add(`${table}/${series_id}/${day}`);
+  }
+  return kept;
 }
 
 const COLUMNS = {
@@ -68,6 +88,7 @@ function writeDay(
   seriesId: number,
   day: number,
   samples: Samples,
+  kept: ReadonlySet<string>,
 ) {
   const { times } = samples;
   const last = times[times.length - 1];
@@ -83,6 +104,7 @@ function writeDay(
   for (const column of ["sum", "min", "max", "last"] as const) block.float8(whole[column][0] ?? Number.NaN);
   block.bytes(encodeSamples(samples));
   for (const [table, step] of Object.entries(SUMMARY_STEPS) as [keyof typeof SUMMARY_STEPS, number][]) {
+    if (kept.has(`${table}/${seriesId}/${day}`)) continue;
     const summary = rows[table];
     summary.row(4);
     summary.int4(seriesId);

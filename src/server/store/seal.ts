@@ -5,7 +5,7 @@ import { pool } from "../db/connection";
 import { log } from "../log";
 import { decodeRecent, RECENT_DATA, type SeriesSamples } from "./append";
 import { daysOf, sealDays } from "./blocks";
-import { ensurePartitions, partitionIndex, recentPartition, slotOf } from "./layout";
+import { ensurePartitions, forgetPartitions, partitionIndex, recentPartition, slotOf } from "./layout";
 
 const GROUPS_A_STEP = 50;
 /** An hour is sealed when so much of the next has gone by: its last writers are done. */
@@ -87,6 +87,17 @@ async function sealStep(slot: number, groups: number[]): Promise<number> {
 
 /** Writes samples straight into sealed blocks, in one transaction. */
 async function sealBatch(client: pg.PoolClient, batch: readonly SeriesSamples[]) {
+  try {
+    await sealOnce(client, batch);
+  } catch (error) {
+    // No partition for a row: another process dropped one that this one remembers.
+    if ((error as { code?: string }).code !== "23514") throw error;
+    forgetPartitions();
+    await sealOnce(client, batch);
+  }
+}
+
+async function sealOnce(client: pg.PoolClient, batch: readonly SeriesSamples[]) {
   const days = daysOf(batch);
   await ensurePartitions(client, new Set(days.map((one) => one.day)));
   await client.query("BEGIN");
