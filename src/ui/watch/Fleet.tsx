@@ -156,7 +156,7 @@ function Card({ system, headline }: { system: SystemSummary; headline: SystemHea
           <Flex justify="space-between" align="flex-end" gap="2" mt="1">
             <Box fontSize="12.5px" lineHeight="1.25">
               <Text className="figure" fontSize="14px">
-                {formatQuantity(headline.value, headline.unit)}
+                {formatQuantity(headline.value, headline.unit.replace(/^\{[^}]*\}/, "{count}"))}
               </Text>
               <Text color="soft" whiteSpace="nowrap">
                 {headline.words}
