@@ -9,9 +9,9 @@ import { z } from "zod";
  * - remove: labels whose names fit the pattern go
  */
 const name = z.string().min(1, "name the label").max(200);
-const pattern = z
+/** A pattern that a person typed, in the syntax of RE2: it runs in linear time whatever it is. */
+export const patternInput = z
   .string()
-  .min(1, "write a pattern")
   .max(500)
   .refine((text) => {
     try {
@@ -21,6 +21,7 @@ const pattern = z
       return false;
     }
   }, "this is no pattern that can be read (RE2 syntax)");
+const pattern = patternInput.min(1, "write a pattern");
 
 export const labelRule = z.discriminatedUnion("action", [
   z.strictObject({ action: z.enum(["keep", "drop"]), label: name, pattern }),

@@ -1,8 +1,7 @@
 import { eq, inArray, sql } from "drizzle-orm";
-import { RE2JS } from "re2js";
 import { z } from "zod";
 import { KITS, kitById, type SourceKind } from "../../core/kits";
-import { labelRule } from "../../core/labelRules";
+import { labelRule, patternInput } from "../../core/labelRules";
 import { ruleDefinition } from "../../core/rules/rule";
 import { CollectError, type Collected, LIMITS } from "../collect/collector";
 import { COLLECTORS } from "../collect/kinds";
@@ -57,18 +56,6 @@ export const labelsInput = z
   .record(z.string().min(1).max(200), z.string().max(1000))
   .refine((labels) => Object.keys(labels).length <= 50, "at most 50 labels");
 
-const pattern = z
-  .string()
-  .max(500)
-  .refine((text) => {
-    try {
-      RE2JS.compile(text);
-      return true;
-    } catch {
-      return false;
-    }
-  }, "this is no pattern that can be read (RE2 syntax)");
-
 export const sourceOptions = z.strictObject({
   auth: z.enum(["none", "basic", "bearer"]).optional(),
   user: z.string().max(200).optional(),
@@ -82,7 +69,11 @@ export const sourceOptions = z.strictObject({
   labelRules: z.array(labelRule).max(50).optional(),
   budget: z.int().min(1).max(200_000).optional(),
   discovery: z
-    .strictObject({ take: z.enum(["all", "none"]), only: pattern.optional(), except: pattern.optional() })
+    .strictObject({
+      take: z.enum(["all", "none"]),
+      only: patternInput.optional(),
+      except: patternInput.optional(),
+    })
     .optional(),
   query: z.string().max(20_000).optional(),
   metricPrefix: z
