@@ -21,7 +21,7 @@ module.exports = {
       { path: "^src/core", pathNot: "\\.test\\.ts$" },
       {
         path: "node_modules",
-        pathNot: "node_modules/(zod|papaparse|@types/papaparse|re2js|protobufjs|luxon|@types/luxon)/",
+        pathNot: "node_modules/(zod|papaparse|@types/papaparse|re2js|protobufjs|luxon|@types/luxon|mathjs)/",
       },
       "core takes parsing packages only",
     ),

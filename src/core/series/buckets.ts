@@ -51,7 +51,8 @@ export function buckets(samples: Samples, stepMs: number, aggregation: Aggregati
   };
 }
 
-function aggregator(aggregation: Aggregation): (values: Float64Array) => number {
+/** What makes one value of several, NaN not among them; there must be at least one. */
+export function aggregator(aggregation: Aggregation): (values: Float64Array) => number {
   switch (aggregation) {
     case "mean":
       return (values) => compensatedSum(values) / values.length;

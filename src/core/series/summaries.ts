@@ -100,6 +100,36 @@ export function foldSummaries(
 }
 
 /**
+ * What a line through all samples shows of each bucket `[k * step, (k + 1) * step)`: its lowest, its highest and its
+ * last value, evenly spread over the bucket. Where a bucket is one pixel wide this colours the pixels that M4 colours,
+ * but for the lines between columns: of the first sample of a bucket roll-ups know nothing.
+ */
+export function extremesOf({ times, min, max, last }: Summaries, stepMs: number): Samples {
+  const outTimes: number[] = [];
+  const outValues: number[] = [];
+  let start = 0;
+  while (start < times.length) {
+    const bucket = Math.floor(times[start] / stepMs);
+    let low = min[start];
+    let high = max[start];
+    let end = start + 1;
+    for (; end < times.length && Math.floor(times[end] / stepMs) === bucket; end++) {
+      if (min[end] < low) low = min[end];
+      if (max[end] > high) high = max[end];
+    }
+    const at = bucket * stepMs;
+    if (low !== high) {
+      outTimes.push(at, at + Math.floor(stepMs / 3));
+      outValues.push(low, high);
+    }
+    outTimes.push(low === high ? at : at + Math.floor((2 * stepMs) / 3));
+    outValues.push(last[end - 1]);
+    start = end;
+  }
+  return { times: Float64Array.from(outTimes), values: Float64Array.from(outValues) };
+}
+
+/**
  * A counter out of its roll-up, one sample at the end of each stretch. A stretch that ends below its own maximum saw a
  * restart: the maximum is put in before the last value, so that what was gained until the restart counts too.
  */

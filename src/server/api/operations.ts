@@ -3,6 +3,7 @@ import { z } from "zod";
 import { isAggregation } from "../../core/series/buckets";
 import { parseRfc3339 } from "../../core/time/rfc3339";
 import { ALERT_STATES, acknowledgement } from "../services/alerts";
+import { drawInput } from "../services/charts";
 import { newContact } from "../services/contacts";
 import { DRAFT_KEYS, draftInput } from "../services/drafts";
 import { newGroup } from "../services/groups";
@@ -390,6 +391,24 @@ export const OPERATIONS = {
         }),
       ),
     }),
+  }),
+  drawChart: operation({
+    id: "drawChart",
+    method: "post",
+    path: "/api/v1/chart",
+    summary: "A chart computed: lines read, combined, calculated and thinned to the pixels asked for, with its working",
+    status: 200,
+    body: drawInput.extend({ from: time, to: time }),
+    response: anything,
+  }),
+  listLabels: operation({
+    id: "listLabels",
+    method: "get",
+    path: "/api/v1/labels",
+    summary: "The labels that series of a metric carry in a scope, with their values",
+    status: 200,
+    query: z.strictObject({ metric: z.string().min(1).max(200), scope }),
+    response: z.object({ labels: z.record(z.string(), z.array(z.string())) }),
   }),
   query: operation({
     id: "query",

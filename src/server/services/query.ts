@@ -23,7 +23,8 @@ export interface Query {
   to: number;
   /** Bucket width in milliseconds; left out: every sample. */
   stepMs?: number;
-  aggregation?: Aggregation;
+  /** `extremes`: the lowest, highest and last of each bucket of a gauge, from roll-ups. */
+  aggregation?: Aggregation | "extremes";
   /** Turn a counter into its per-second rate. */
   rate?: boolean;
 }
@@ -41,8 +42,12 @@ export interface QueriedSeries extends Samples {
  * @throws ServiceError when the answer would be too large
  */
 export async function query(wanted: Query): Promise<QueriedSeries[]> {
+  return querySeries(await findSeries(wanted), wanted);
+}
+
+/** The same of series that were found before. */
+export async function querySeries(rows: SeriesRow[], wanted: Query): Promise<QueriedSeries[]> {
   if (!(wanted.to > wanted.from)) throw new ServiceError(422, "the end must lie after the start", "to");
-  const rows = await findSeries(wanted);
   if (rows.length > MAX_SERIES)
     throw new ServiceError(
       422,
@@ -78,7 +83,13 @@ export async function query(wanted: Query): Promise<QueriedSeries[]> {
 /** Roll-ups where they give the buckets exactly, else the samples themselves. */
 async function answer(rows: SeriesRow[], wanted: Query, rated: boolean): Promise<Map<number, Samples>> {
   const { stepMs, aggregation = "mean", from, to } = wanted;
-  const rollUp = rated ? (aggregation === "mean" ? "rate" : null) : summaryAggregation(aggregation);
+  const rollUp = rated
+    ? aggregation === "mean"
+      ? "rate"
+      : null
+    : aggregation === "extremes"
+      ? aggregation
+      : summaryAggregation(aggregation);
   if (stepMs && rollUp && summaryFor(stepMs))
     return readBuckets(rows, { from, to, stepMs, aggregation: rollUp });
   // A rate at the start of the range needs the samples before it.
@@ -117,11 +128,11 @@ async function heldStep({ stepMs, from }: Query): Promise<number | undefined> {
 }
 
 function gauged(raw: Samples, { stepMs, aggregation = "mean" }: Query): Samples {
-  return stepMs ? buckets(raw, stepMs, aggregation) : raw;
+  return stepMs && aggregation !== "extremes" ? buckets(raw, stepMs, aggregation) : raw;
 }
 
 function ratedSamples(raw: Samples, intervalMs: number, { stepMs, aggregation = "mean" }: Query): Samples {
-  if (!stepMs) return rate(raw, rateWindow(intervalMs, null));
+  if (!stepMs || aggregation === "extremes") return rate(raw, rateWindow(intervalMs, null));
   // The mean rate over a bucket is what was gained in it; other aggregations look at the rates in it.
   if (aggregation === "mean") return bucketRate(raw, stepMs, intervalMs);
   return buckets(rate(raw, rateWindow(intervalMs, null)), stepMs, aggregation);
@@ -140,4 +151,18 @@ export async function listSeries(scope: string, metric?: string) {
     kind,
     newestSampleAt: newest.get(id) ?? null,
   }));
+}
+
+const MOST_VALUES = 300;
+
+/** Labels of a metric's series with their values in order; `system` among them. */
+export async function listLabels(metric: string, scope: string): Promise<Record<string, string[]>> {
+  const values = new Map<string, Set<string>>();
+  for (const row of await findSeries({ metric, scope }))
+    for (const [label, value] of Object.entries({ system: row.system, ...row.labels })) {
+      const known = values.get(label) ?? new Set();
+      if (known.size < MOST_VALUES) known.add(value);
+      values.set(label, known);
+    }
+  return Object.fromEntries([...values].map(([label, known]) => [label, [...known].sort()]));
 }

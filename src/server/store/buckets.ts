@@ -3,6 +3,7 @@ import { mergeSamples } from "../../core/series/merge";
 import { bucketRate } from "../../core/series/rate";
 import { NO_SAMPLES, type Samples, slice } from "../../core/series/samples";
 import {
+  extremesOf,
   foldSummaries,
   joinSummaries,
   type SummaryAggregation,
@@ -16,8 +17,11 @@ export interface BucketQuery {
   to: number;
   /** A multiple of five minutes. */
   stepMs: number;
-  /** What becomes of the values in a bucket; `rate` for what a counter gained a second. */
-  aggregation: SummaryAggregation | "rate";
+  /**
+   * What becomes of the values in a bucket; `rate` for what a counter gained a second; `extremes` for the lowest, the
+   * highest and the last, three points of which it is not known which came first.
+   */
+  aggregation: SummaryAggregation | "rate" | "extremes";
 }
 
 /** The roll-up that gives buckets of this width exactly, or null when only the samples themselves do. */
@@ -42,6 +46,7 @@ const NEEDS: Record<BucketQuery["aggregation"], SummaryColumn[]> = {
   last: ["last"],
   // A counter that restarted within a stretch shows by its maximum.
   rate: ["max", "last"],
+  extremes: ["min", "max", "last"],
 };
 
 /**
@@ -100,7 +105,9 @@ function bucketsOf(summaries: Summaries, query: BucketQuery, tierStep: number, i
   const buckets =
     query.aggregation === "rate"
       ? bucketRate(thinCounter(summaries, tierStep), query.stepMs, Math.max(intervalMs, tierStep))
-      : foldSummaries(summaries, query.stepMs, query.aggregation);
+      : query.aggregation === "extremes"
+        ? extremesOf(summaries, query.stepMs)
+        : foldSummaries(summaries, query.stepMs, query.aggregation);
   return slice(buckets, Math.floor(query.from / query.stepMs) * query.stepMs, query.to);
 }
 

@@ -1,0 +1,413 @@
+import { z } from "zod";
+import { combineLines, joinLines, type LabelledLine, meanOf, topLines } from "../../core/charts/combineLines";
+import { evaluateFormula, FormulaError, formulaUnit, parseFormula } from "../../core/charts/formula";
+import { m4 } from "../../core/charts/m4";
+import { type ChartSpec, chartSpec, type FormulaLine, isFormula, type ReadLine } from "../../core/charts/spec";
+import { rateWindow } from "../../core/rules/observations";
+import type { Aggregation } from "../../core/series/buckets";
+import { withGapsMarked } from "../../core/series/gaps";
+import { RELIABLE_INTERVALS } from "../../core/series/rate";
+import { stepFor } from "../../core/series/step";
+import { UnitError } from "../../core/units/algebra";
+import { formatDuration } from "../../core/units/quantity";
+import { summaryFor } from "../store/buckets";
+import { findSeries, type SeriesRow } from "../store/series";
+import { querySeries } from "./query";
+import { ServiceError } from "./serviceError";
+
+/** Lines of one chart that a person can tell apart; beyond, those with the largest mean are kept. */
+const DRAWN_LINES = 12;
+const TABLE_LINES = 200;
+/** Samples that are read one by one; beyond, roll-ups serve. */
+const SAMPLES_OF_A_LINE = 25_000;
+const SAMPLES_OF_A_CHART = 300_000;
+/** Points to a pixel that a line through a rate is given before it is thinned. */
+const FINER = 4;
+const DAY = 86_400_000;
+
+export const drawInput = z.strictObject({
+  chart: chartSpec,
+  scope: z.string().max(200).default(""),
+  /** What is in focus: series that carry these labels must carry these values. */
+  focus: z.record(z.string().max(120), z.string().max(400)).optional(),
+  /** Width of the plot in pixels. */
+  pixels: z.int().min(20).max(4000).default(600),
+});
+
+export interface DrawnLine {
+  /** Which line of the chart it comes from. */
+  line: string;
+  title: string | null;
+  labels: Record<string, string>;
+  unit: string;
+  times: Float64Array;
+  /** NaN where a hole is. */
+  values: Float64Array;
+  mirrored: boolean;
+  /** It shows another time, moved here. */
+  before: "day" | "week" | null;
+  /** Lines that are in it, where it is the rest. */
+  rest: number | null;
+}
+
+export interface LineWorking {
+  line: string;
+  /** One step of the work after the other. */
+  steps: string[];
+  series: number;
+  samples: number;
+  unit: string;
+}
+
+export interface Drawn {
+  lines: DrawnLine[];
+  /** Lines left out because a chart with all of them cannot be read. */
+  left: number;
+  /** Bucket, or null where every sample counts. */
+  stepMs: number | null;
+  /** The shortest collection interval of what was read; how often a look is worth it. */
+  intervalMs: number;
+  working: LineWorking[];
+  /** A bucket too short for a rate: said, with one that fits. */
+  warning: { message: string; fittingSeconds: number } | null;
+  ceiling: { value: number; words: string } | null;
+  notches: { value: number; words: string }[];
+}
+
+interface Wanted {
+  chart: ChartSpec;
+  scope: string;
+  focus?: Record<string, string>;
+  pixels: number;
+  from: number;
+  to: number;
+}
+
+/**
+ * Computes a chart: reads its lines, combines and calculates, thins to the pixels asked for.
+ * @throws ServiceError with the line at fault
+ */
+export async function drawChart(wanted: Wanted): Promise<Drawn> {
+  const { chart, from, to } = wanted;
+  if (!(to > from)) throw new ServiceError(422, "the end must lie after the start", "to");
+  const names = chart.lines.map((line) => line.name);
+  const double = names.find((name, i) => names.indexOf(name) !== i);
+  if (double) throw new ServiceError(422, `two lines are named ${double}`, "chart.lines");
+  const reads = chart.lines.filter((line): line is ReadLine => !isFormula(line));
+  const found = new Map<string, SeriesRow[]>();
+  await Promise.all(reads.map(async (line) => found.set(line.name, await rowsOf(line, wanted))));
+  const rows = [...found.values()].flat();
+  const intervalMs = rows.length === 0 ? 15_000 : Math.min(...rows.map((row) => row.intervalMs));
+  const grid = gridOf(wanted, intervalMs);
+  const [now, before] = await Promise.all([
+    computed(wanted, found, grid, 0),
+    chart.compare ? computed(wanted, found, grid, chart.compare === "day" ? DAY : 7 * DAY) : null,
+  ]);
+  const most = chart.kind === "table" ? TABLE_LINES : DRAWN_LINES;
+  const kept = now.lines.slice(0, most);
+  const drawn = [
+    ...kept,
+    ...(before?.lines
+      .filter((line) => kept.some((one) => sameLine(one, line)))
+      .map((line) => ({ ...line, before: chart.compare! })) ?? []),
+  ];
+  const shortest = reads.filter((line) => rated(line, found.get(line.name)!));
+  const tooShort =
+    chart.step !== undefined &&
+    shortest.length > 0 &&
+    chart.step * 1000 < RELIABLE_INTERVALS * widest(shortest.flatMap((line) => found.get(line.name)!));
+  const fitting = tooShort
+    ? stepFor(0, 1, RELIABLE_INTERVALS * widest(shortest.flatMap((line) => found.get(line.name)!)))
+    : 0;
+  const [ceiling, notches] = await Promise.all([
+    chart.ceiling ? newest(chart.ceiling, wanted) : null,
+    Promise.all((chart.notches ?? []).map((notch) => newest(notch, wanted))),
+  ]);
+  return {
+    lines: drawn,
+    left: now.lines.length - kept.length,
+    stepMs: now.stepMs,
+    intervalMs,
+    working: now.working,
+    warning: tooShort
+      ? {
+          message: `a rate over ${formatDuration(chart.step! * 1000)} sees fewer than ${RELIABLE_INTERVALS} collections, which come every ${formatDuration(widest(rows))}: it is unreliable or empty`,
+          fittingSeconds: fitting / 1000,
+        }
+      : null,
+    ceiling,
+    notches: notches.filter((notch) => notch !== null),
+  };
+}
+
+const widest = (rows: readonly SeriesRow[]) => Math.max(...rows.map((row) => row.intervalMs));
+
+function sameLine(a: DrawnLine, b: DrawnLine): boolean {
+  return a.line === b.line && a.rest === b.rest && JSON.stringify(a.labels) === JSON.stringify(b.labels);
+}
+
+async function rowsOf(line: ReadLine, { chart: _, scope, focus }: Wanted): Promise<SeriesRow[]> {
+  const rows = await findSeries({ metric: line.metric, scope: line.scope ?? scope });
+  return rows.filter(
+    (row) =>
+      Object.entries(line.labels ?? {}).every(([label, any]) => any.includes(valueOf(row, label))) &&
+      // A series that has no such label is not what the focus means.
+      (line.scope !== undefined ||
+        Object.entries(focus ?? {}).every(
+          ([label, value]) => !(label in row.labels) || row.labels[label] === value,
+        )),
+  );
+}
+
+const valueOf = (row: SeriesRow, label: string) =>
+  label === "system" ? row.system : (row.labels[label] ?? "");
+
+function rated(line: ReadLine, rows: readonly SeriesRow[]): boolean {
+  return line.as !== "raw" && rows[0]?.kind === "counter";
+}
+
+/** The bucket for what needs one: as the chart says, else about a pixel. */
+function gridOf({ chart, from, to, pixels }: Wanted, intervalMs: number): number {
+  if (chart.step) return chart.step * 1000;
+  const columns = chart.kind === "bars" || chart.kind === "histogram" ? Math.min(pixels / 7, 120) : pixels;
+  if (chart.kind === "hours") return 3_600_000;
+  return stepFor(to - from, columns, intervalMs);
+}
+
+/** Kinds that draw one value a bucket; the others draw every sample that a pixel can show. */
+const BUCKETED = new Set<ChartSpec["kind"]>(["stacked", "bars", "hours", "histogram", "scatter", "table", "number"]);
+
+interface Computed {
+  lines: DrawnLine[];
+  working: LineWorking[];
+  stepMs: number | null;
+}
+
+async function computed(
+  wanted: Wanted,
+  found: ReadonlyMap<string, SeriesRow[]>,
+  gridMs: number,
+  shift: number,
+): Promise<Computed> {
+  const { chart } = wanted;
+  const range = { from: wanted.from - shift, to: wanted.to - shift };
+  const inFormula = namesInFormulas(chart);
+  const results = new Map<string, LabelledLine[]>();
+  const working: LineWorking[] = [];
+  let stepMs: number | null = null;
+  for (const line of chart.lines) {
+    if (isFormula(line)) continue;
+    const rows = found.get(line.name)!;
+    const each =
+      !inFormula.has(line.name) && !line.combine && !line.agg && !BUCKETED.has(chart.kind) && !chart.step;
+    const read = each
+      ? await eachSample(line, rows, range, wanted, gridMs)
+      : await inBuckets(line, rows, range, gridMs);
+    if (!each) stepMs = gridMs;
+    results.set(line.name, read.lines);
+    working.push({ line: line.name, series: rows.length, unit: read.lines[0]?.unit ?? "", ...read.working });
+  }
+  for (const line of chart.lines) {
+    if (!isFormula(line)) continue;
+    const calculated = calculate(line, results);
+    results.set(line.name, calculated.lines);
+    working.push(calculated.working);
+  }
+  const lines: DrawnLine[] = [];
+  for (const line of chart.lines) {
+    if (line.hidden) continue;
+    const own = results.get(line.name)!;
+    const { top, rest, left } = topLines(own, (!isFormula(line) && line.top?.count) || own.length);
+    const drawn = (one: LabelledLine, restOf: number | null): DrawnLine => ({
+      line: line.name,
+      title: line.title ?? null,
+      labels: one.labels,
+      unit: one.unit,
+      times: shift === 0 ? one.times : one.times.map((time) => time + shift),
+      values: one.values,
+      mirrored: line.mirrored ?? false,
+      before: null,
+      rest: restOf,
+    });
+    lines.push(...top.map((one) => drawn(one, null)));
+    if (rest && !isFormula(line) && line.top?.rest) lines.push(drawn(rest, left));
+  }
+  if (chart.lines.length > 1) lines.sort((a, b) => (a.line === b.line ? 0 : meanOf(b) - meanOf(a)));
+  return { lines, working, stepMs };
+}
+
+function namesInFormulas(chart: ChartSpec): Set<string> {
+  const names = new Set<string>();
+  for (const line of chart.lines) if (isFormula(line)) for (const name of read(line).names) names.add(name);
+  return names;
+}
+
+function read(line: FormulaLine) {
+  try {
+    return parseFormula(line.formula);
+  } catch (error) {
+    throw new ServiceError(422, (error as Error).message, `chart.lines.${line.name}.formula`);
+  }
+}
+
+type Read = { lines: LabelledLine[]; working: { steps: string[]; samples: number } };
+
+function labelled(one: { series: SeriesRow; unit: string; times: Float64Array; values: Float64Array }) {
+  return {
+    labels: { system: one.series.system, ...one.series.labels },
+    unit: one.unit,
+    times: one.times,
+    values: one.values,
+  };
+}
+
+/** Every sample counts, and as many are kept as the pixels can show. */
+async function eachSample(
+  line: ReadLine,
+  rows: SeriesRow[],
+  range: { from: number; to: number },
+  { pixels, chart }: Wanted,
+  gridMs: number,
+): Promise<Read> {
+  const length = range.to - range.from;
+  const perLine = length / Math.max(1000, Math.min(...rows.map((row) => row.intervalMs), 60_000));
+  const asRate = rated(line, rows);
+  const steps = [readWords(line, rows)];
+  let parts: Awaited<ReturnType<typeof querySeries>>;
+  let intervalOf = (row: SeriesRow) => row.intervalMs;
+  const affordable = perLine <= SAMPLES_OF_A_LINE && perLine * rows.length <= SAMPLES_OF_A_CHART;
+  if (affordable || !summaryFor(rollUpStep(gridMs, asRate))) {
+    parts = await querySeries(rows, { metric: line.metric, ...range, rate: asRate });
+    if (asRate)
+      steps.push(
+        `gain per second over the ${formatDuration(rateWindow(widest(rows), null))} before each sample`,
+      );
+  } else {
+    const stepMs = rollUpStep(gridMs, asRate);
+    parts = await querySeries(rows, {
+      metric: line.metric,
+      ...range,
+      stepMs,
+      rate: asRate,
+      aggregation: asRate ? "mean" : "extremes",
+    });
+    steps.push(
+      asRate
+        ? `gain per second of every ${formatDuration(stepMs)}, from roll-ups`
+        : `lowest, highest and last value of every ${formatDuration(stepMs)}, from roll-ups`,
+    );
+    intervalOf = (row) => Math.max(row.intervalMs, stepMs);
+  }
+  let before = 0;
+  let after = 0;
+  const lines = parts.map((part) => {
+    before += part.times.length;
+    const marked = chart.joined ? part : withGapsMarked(part, intervalOf(part.series));
+    const thin = chart.kind === "dots" || chart.kind === "distribution" ? part : m4(marked, range.from, range.to, pixels);
+    after += thin.times.length;
+    return { ...labelled(part), times: thin.times, values: thin.values };
+  });
+  if (after < before)
+    steps.push(
+      `${before.toLocaleString("en")} points thinned to ${after.toLocaleString("en")}: first, lowest, highest and last of each of ${pixels} columns (M4, VLDB 2014)`,
+    );
+  return { lines, working: { steps, samples: before } };
+}
+
+/** Roll-ups are of five minutes and more; rates are drawn finer than a pixel, so that thinning finds their extremes. */
+function rollUpStep(gridMs: number, asRate: boolean): number {
+  const five = 300_000;
+  const aim = asRate ? gridMs / FINER : gridMs;
+  const step = Math.max(five, Math.ceil(aim / five) * five);
+  return step > 3_600_000 ? Math.ceil(step / 3_600_000) * 3_600_000 : step;
+}
+
+function readWords(line: ReadLine, rows: readonly SeriesRow[]): string {
+  const narrowed = Object.entries(line.labels ?? {}).map(([label, any]) => `${label} ${any.join(" or ")}`);
+  return `${rows.length} series of ${line.metric}${narrowed.length ? ` with ${narrowed.join(", ")}` : ""}${
+    rows.length > 0 ? `, collected every ${formatDuration(Math.min(...rows.map((row) => row.intervalMs)))}` : ""
+  }`;
+}
+
+async function inBuckets(
+  line: ReadLine,
+  rows: SeriesRow[],
+  range: { from: number; to: number },
+  gridMs: number,
+): Promise<Read> {
+  const asRate = rated(line, rows);
+  const aggregation = (line.agg as Aggregation | undefined) ?? "mean";
+  const parts = await querySeries(rows, {
+    metric: line.metric,
+    ...range,
+    stepMs: gridMs,
+    rate: asRate,
+    aggregation,
+  });
+  const steps = [
+    readWords(line, rows),
+    `${asRate ? "rate per second, " : ""}${aggregation} of every ${formatDuration(gridMs)}`,
+  ];
+  let lines: LabelledLine[] = parts.map(labelled);
+  const samples = lines.reduce((sum, one) => sum + one.times.length, 0);
+  if (line.combine) {
+    const split = line.split ?? [];
+    lines = combineLines(lines, split, line.combine as Aggregation);
+    steps.push(`${line.combine} over ${split.length ? `each ${split.join(" and ")}` : "all series"}, bucket by bucket`);
+  }
+  lines = lines.map((one) => ({ ...one, ...withGapsMarked(one, Math.max(gridMs, widest(rows))) }));
+  return { lines, working: { steps, samples } };
+}
+
+function calculate(line: FormulaLine, results: ReadonlyMap<string, LabelledLine[]>) {
+  const field = `chart.lines.${line.name}.formula`;
+  const formula = read(line);
+  for (const name of formula.names)
+    if (!results.has(name) || name === line.name)
+      throw new ServiceError(
+        422,
+        `there is no line named ${name}; there is ${[...results.keys()].join(", ") || "none"}`,
+        field,
+      );
+  try {
+    const inputs = new Map(formula.names.map((name) => [name, results.get(name)!]));
+    const joined = [...inputs.values()].some((lines) => lines.length === 0) ? [] : joinLines(inputs);
+    const units = new Map(formula.names.map((name) => [name, results.get(name)![0]?.unit ?? "1"]));
+    const unit = formulaUnit(formula, units);
+    const lines = joined.map(
+      ({ labels, members }): LabelledLine => ({ labels, unit, ...evaluateFormula(formula, members, units) }),
+    );
+    return {
+      lines,
+      working: {
+        line: line.name,
+        steps: [
+          `${line.formula}, at the times that ${formula.names.join(" and ")} know together`,
+          `${formula.names.map((name) => `${name} in ${units.get(name)}`).join(", ")}: the result is in ${unit}`,
+        ],
+        series: lines.length,
+        samples: lines.reduce((sum, one) => sum + one.times.length, 0),
+        unit,
+      },
+    };
+  } catch (error) {
+    if (error instanceof UnitError || error instanceof FormulaError || error instanceof RangeError)
+      throw new ServiceError(422, error.message, field);
+    throw error;
+  }
+}
+
+/** The newest value of a metric that limits another; with several series the sum of those in sight. */
+async function newest(of: { metric: string; words: string }, wanted: Wanted) {
+  const rows = await rowsOf({ name: "limit", metric: of.metric }, wanted);
+  if (rows.length === 0 || rows.length > 1) return null;
+  const [last] = await querySeries(rows, {
+    metric: of.metric,
+    from: wanted.to - 6 * 3_600_000,
+    to: wanted.to,
+    stepMs: 6 * 3_600_000,
+    aggregation: "last",
+  });
+  const value = last.values.at(-1);
+  return value === undefined || !Number.isFinite(value) ? null : { value, words: of.words };
+}
