@@ -10,5 +10,18 @@ export function exposition(system: StandInSpec, read: (spec: SeriesSpec) => numb
     families.set(name, family);
     family.samples.push({ name: sampleName(spec), labels: spec.labels, value: read(spec), time: null });
   }
+  if (system.statements)
+    families.set("postgresql_statement_info", {
+      name: "postgresql_statement_info",
+      type: "gauge",
+      unit: "",
+      help: "Texts of queries.",
+      samples: system.statements.map((labels) => ({
+        name: "postgresql_statement_info",
+        labels,
+        value: 1,
+        time: null,
+      })),
+    });
   return writeOpenMetrics([...families.values()]);
 }

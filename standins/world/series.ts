@@ -27,6 +27,8 @@ export interface StandInSpec {
   kit: string;
   group: string;
   series: SeriesSpec[];
+  /** Texts of a database's queries, told by an info metric. */
+  statements?: { query: string; text: string }[];
 }
 
 const MINUTE = 60_000;

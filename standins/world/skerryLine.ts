@@ -1,5 +1,6 @@
 /** Skerry Line, a ferry company that does not exist: every system of the demo as pure functions of (seed, time). */
 import { localDay, localHour, localWeekday } from "./clock";
+import { bookingsDatabase, replica, tariffDatabase } from "./databases";
 import { bell, demand } from "./demand";
 import { keyOf, restless, uniform, wander } from "./noise";
 import { quay } from "./quay";
@@ -12,9 +13,6 @@ const clamp = (value: number, low: number, high: number) => Math.min(high, Math.
 
 export const SEED = 4600;
 
-/** The bookings disk: the purge of Sunday night takes back a part of what the week wrote. */
-export const BOOKINGS_DISK = { size: 500 * GiB, perDay: 2.87 * GiB, purge: 11 * GiB };
-
 /** The whole company. `anchor` is when the slow stories (filling disk, leaking heap) stand at their known point. */
 export function skerryLine(anchor: number, seed = SEED): StandInSpec[] {
   const busy = (t: number) => demand(seed, t);
@@ -22,12 +20,16 @@ export function skerryLine(anchor: number, seed = SEED): StandInSpec[] {
     ...["pier-01", "pier-02", "pier-03", "pier-04", "pier-05", "pier-06"].map((name, i) =>
       host(name, i, seed, busy),
     ),
-    database("berth-db", 1, seed, busy, anchor),
-    database("tariff-db", 0.18, seed, busy, anchor),
+    bookingsDatabase({ name: "berth-db", size: 1, seed, busy, anchor }),
+    replica(seed, busy),
+    tariffDatabase({ name: "tariff-db", size: 0.18, seed, busy, anchor }),
     fareEngine(seed, busy, anchor),
+    jvmService("boarding-api", 0.7, seed, busy),
+    jvmService("manifest-writer", 0.35, seed, busy),
     signalBox(seed, busy),
     quay(seed, busy),
     harbourWeb(seed, busy),
+    gullPost(seed, busy),
   ];
 }
 
@@ -97,77 +99,6 @@ function host(name: string, index: number, seed: number, busy: (t: number) => nu
   return { name, kit: "host", group: "hosts", series: list.series };
 }
 
-function database(
-  name: string,
-  size: number,
-  seed: number,
-  busy: (t: number) => number,
-  anchor: number,
-): StandInSpec {
-  const key = keyOf(name);
-  const list = new SeriesList();
-  const use = (t: number) =>
-    clamp(0.05 + 0.4 * size * busy(t) * (1 + 0.15 * restless(seed, key, t)) + 0.02, 0, 0.99);
-  list.gauge(
-    "database_cpu_utilization_ratio",
-    "ratio",
-    "Share of the database host's processors that was busy.",
-    {},
-    use,
-  );
-  list.counter(
-    "database_transactions",
-    "",
-    "Transactions committed.",
-    {},
-    (t) => 1500 * size * busy(t) * (1 + 0.1 * restless(seed, key + 1, t)),
-  );
-  list.gauge("database_connections", "", "Connections open.", {}, (t) =>
-    Math.round(40 + 210 * size * busy(t) * (1 + 0.06 * restless(seed, key + 2, t))),
-  );
-  list.gauge("database_connections_max", "", "Connections allowed.", {}, () => 300);
-  const weekAt = (t: number) => ((t + 4 * DAY) % (7 * DAY)) / DAY;
-  const disk = size === 1 ? BOOKINGS_DISK.size : 120 * GiB;
-  list.gauge(
-    "database_disk_used_bytes",
-    "bytes",
-    "Space in use on the data disk.",
-    { mount: "/bookings" },
-    (t) => {
-      if (size < 1) return Math.round(disk * (0.3 + 0.01 * wander(seed, key + 3, t, 3 * DAY)));
-      const steady = 382 * GiB + ((t - anchor) / DAY) * BOOKINGS_DISK.perDay;
-      const sawtooth = (weekAt(t) / 7 - 0.5) * BOOKINGS_DISK.purge;
-      return Math.round(steady + sawtooth + 0.3 * GiB * wander(seed, key + 3, t, 6 * 3_600_000));
-    },
-  );
-  list.gauge(
-    "database_disk_size_bytes",
-    "bytes",
-    "Size of the data disk.",
-    { mount: "/bookings" },
-    () => disk,
-  );
-  for (const [direction, scale] of [
-    ["read", 14],
-    ["written", 9],
-  ] as const)
-    list.counter(
-      `database_disk_${direction}_bytes`,
-      "bytes",
-      `Bytes ${direction} on the data disk.`,
-      {},
-      (t) => scale * MiB * size * (0.15 + busy(t)) * (1 + 0.2 * restless(seed, key + scale, t)),
-    );
-  list.gauge(
-    "database_disk_latency_seconds",
-    "seconds",
-    "Mean time of a disk operation over the last minute.",
-    {},
-    (t) => 0.0008 + 0.0021 * size * busy(t) * (1 + 0.4 * restless(seed, key + 12, t)),
-  );
-  return { name, kit: "database", group: "databases", series: list.series };
-}
-
 /** The leak of fare-engine: a cache of fares that is never emptied grows by some 45 MiB a day. */
 export function liveHeap(t: number, anchor: number): number {
   return clamp(1.9 * GiB + ((t - anchor) / DAY) * 45 * MiB, 0.4 * GiB, 3.9 * GiB);
@@ -231,6 +162,63 @@ function fareEngine(seed: number, busy: (t: number) => number, anchor: number): 
     (t) => 0.18 + 0.42 * busy(t) * (1 + 0.55 * wander(seed, key + 22, t, 4 * 60_000)),
   );
   return { name: "fare-engine", kit: "jvm", group: "services", series: list.series };
+}
+
+/** A Java service that does its work. */
+function jvmService(name: string, scale: number, seed: number, busy: (t: number) => number): StandInSpec {
+  const key = keyOf(name);
+  const list = new SeriesList();
+  const cycle = (t: number, minutes: number) => (t / 60_000 / minutes + (key % 97) / 97) % 1;
+  const pools: [string, number, (t: number) => number][] = [
+    ["eden", 0.8 * GiB, (t) => 0.75 * GiB * cycle(t, clamp(4 / (0.3 + scale * busy(t)), 2, 12))],
+    ["old", 2 * GiB, (t) => 0.6 * GiB + 0.4 * GiB * scale * cycle(t, 80) * (0.4 + busy(t))],
+  ];
+  for (const [pool, limit, at] of pools) {
+    list.gauge("jvm_memory_used_bytes", "bytes", "Memory in use, by pool.", { pool }, (t) =>
+      Math.round(clamp(at(t), 0, limit)),
+    );
+    list.gauge("jvm_memory_committed_bytes", "bytes", "Memory a pool has been given.", { pool }, () => limit);
+  }
+  list.counter(
+    "jvm_gc_duration_seconds_sum",
+    "seconds",
+    "Time in collections.",
+    {},
+    (t) => 0.001 + 0.004 * scale * busy(t),
+  );
+  list.gauge(
+    "jvm_cpu_recent_utilization_ratio",
+    "ratio",
+    "Share of the processors used by this machine.",
+    {},
+    (t) => clamp(0.05 + 0.4 * scale * busy(t) * (1 + 0.2 * restless(seed, key, t)), 0, 1),
+  );
+  list.counter("http_requests", "", "Requests answered.", { outcome: "ok" }, (t) => 120 * scale * busy(t));
+  list.gauge(
+    "http_latency_p99_seconds",
+    "seconds",
+    "The slowest of a hundred requests, over the last minute.",
+    {},
+    (t) => 0.05 + 0.12 * scale * busy(t) * (1 + 0.4 * wander(seed, key + 1, t, 5 * 60_000)),
+  );
+  for (const [state, base, more] of [
+    ["runnable", 8, 16],
+    ["waiting", 40, 6],
+  ] as const)
+    list.gauge("jvm_thread_count", "", "Threads by state.", { state }, (t) =>
+      Math.round(base + more * scale * busy(t)),
+    );
+  return { name, kit: "jvm", group: "services", series: list.series };
+}
+
+/** The mail relay: what the ticket-mail queue hands it goes out. */
+function gullPost(seed: number, busy: (t: number) => number): StandInSpec {
+  const list = new SeriesList();
+  list.counter("mail_sent", "", "Messages that were handed on.", {}, (t) => 54 * busy(t));
+  list.gauge("mail_waiting", "", "Messages that wait for another try.", {}, (t) =>
+    Math.max(0, Math.round(30 * busy(t) * (1 + wander(seed, keyOf("gull-post"), t, 12 * 60_000)))),
+  );
+  return { name: "gull-post", kit: "service", group: "services", series: list.series };
 }
 
 function signalBox(seed: number, busy: (t: number) => number): StandInSpec {

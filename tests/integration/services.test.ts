@@ -5,7 +5,7 @@ import * as t from "../../src/server/db/schema";
 import { listGroups } from "../../src/server/services/groups";
 import { listHeadlines } from "../../src/server/services/headlines";
 import { readHealth } from "../../src/server/services/health";
-import { readDatabaseActivity } from "../../src/server/services/queries";
+import { readQueryActivity, readSessions } from "../../src/server/services/queries";
 import { query } from "../../src/server/services/query";
 import { addRule, listRules } from "../../src/server/services/rules";
 import { addSystem } from "../../src/server/services/sources";
@@ -277,18 +277,32 @@ describe("a database server's activity", () => {
         waiters: 1,
         tree: { pid: 7, waiting: [{ pid: 8, waiting: [] }] },
       });
-    const activity = await readDatabaseActivity("pg", NOW - 60_000, NOW);
+    const now = { from: NOW - 60_000, to: NOW };
+    const before = { from: NOW - 120_000, to: NOW - 60_000 };
+    const activity = await readQueryActivity("pg", now, before);
     expect(
-      activity.queries.map((one) => [one.query, one.text, one.calls, Math.round(one.share * 100)]),
+      activity.queries.map((one) => [
+        one.query,
+        one.text,
+        Math.round(one.now.calls),
+        Math.round((100 * one.now.seconds) / activity.seconds),
+        one.isNew,
+      ]),
     ).toEqual([
-      ["11", "SELECT $1", 100, 75],
-      ["rest", null, 0, 25],
+      ["11", "SELECT $1", 100, 75, true],
+      ["rest", null, 0, 25, false],
     ]);
-    expect(activity.queries[0].seconds).toBeCloseTo(6, 9);
-    expect(activity.queries[0].meanSeconds).toBeCloseTo(0.06, 9);
-    expect(activity.blockings).toMatchObject([{ waiters: 1, tree: { pid: 7 } }]);
-    expect((await readDatabaseActivity("pg", NOW - 120_000, NOW - 60_000)).blockings).toEqual([]);
-    await expect(readDatabaseActivity("nobody", 0, 1)).rejects.toMatchObject({ status: 404 });
+    expect(activity.queries[0].now.seconds).toBeCloseTo(6, 9);
+    expect(activity.queries[0].now.meanSeconds).toBeCloseTo(0.06, 9);
+    expect(activity.secondsBefore).toBe(0);
+    expect((await readSessions("pg", now)).blockings).toMatchObject([{ waiters: 1, tree: { pid: 7 } }]);
+    expect((await readSessions("pg", before)).blockings).toEqual([]);
+    await expect(readQueryActivity("nobody", { from: 0, to: 1 }, null)).rejects.toMatchObject({
+      status: 404,
+    });
+    await expect(readQueryActivity("pg", { from: 0, to: NOW }, null)).rejects.toMatchObject({
+      field: "from",
+    });
   });
 });
 

@@ -28,6 +28,7 @@ import { ensureSeries, seriesKey } from "@/server/store/series";
 import { podList } from "../../../standins/kubelet";
 import { bindingList, queueList } from "../../../standins/management";
 import { localDay, localHour, localWeekday } from "../../../standins/world/clock";
+import { SLOW_DEPLOY } from "../../../standins/world/databases";
 import { exposition } from "../../../standins/world/exposition";
 import { type SeriesSpec, type StandInSpec, sampleName, valueAt } from "../../../standins/world/series";
 import { skerryLine } from "../../../standins/world/skerryLine";
@@ -76,7 +77,8 @@ export async function seedDemo(
     await seedSystems(world, ports);
     await seedOwn(cluster, ports);
     await seedRules();
-    await seedChangeMarks(now);
+    await seedDependencies();
+    await seedChangeMarks(now, anchor);
     await saveRetention({ ...DEFAULT_RETENTION, sample_block: KEPT_DAYS });
   }
   await saveMailSettings({
@@ -232,6 +234,46 @@ async function followPorts(world: StandInSpec[], cluster: Cluster, ports: DemoPo
   }
 }
 
+const RUNS_ON: Record<string, string> = {
+  "berth-db": "pier-02",
+  "berth-db-replica": "pier-05",
+  "tariff-db": "pier-04",
+  "fare-engine": "pier-01",
+  "boarding-api": "pier-01",
+  "manifest-writer": "pier-06",
+  "signal-box": "pier-05",
+  "harbour-web": "pier-06",
+  "gull-post": "pier-06",
+};
+const READS_FROM: Record<string, string[]> = {
+  "fare-engine": ["tariff-db", "berth-db"],
+  "boarding-api": ["berth-db", "signal-box"],
+  "manifest-writer": ["berth-db-replica", "signal-box"],
+  "berth-db-replica": ["berth-db"],
+  "harbour-web": ["fare-engine", "boarding-api"],
+  "gull-post": ["signal-box"],
+};
+
+async function seedDependencies() {
+  const ids = new Map((await db().select().from(t.systems)).map((system) => [system.name, system.id]));
+  const rows = [
+    ...Object.entries(RUNS_ON).map(([from, to]) => ({ from, to, kind: "runs-on" as const })),
+    ...Object.entries(READS_FROM).flatMap(([from, all]) =>
+      all.map((to) => ({ from, to, kind: "reads-from" as const })),
+    ),
+  ];
+  await db()
+    .insert(t.dependencies)
+    .values(
+      rows.map(({ from, to, kind }) => ({
+        fromId: ids.get(from)!,
+        toId: ids.get(to)!,
+        kind,
+        origin: "set" as const,
+      })),
+    );
+}
+
 async function seedRules() {
   const [all, urgent] = await db().insert(t.contacts).values(DEMO_CONTACTS).returning({ id: t.contacts.id });
   const now = Date.now();
@@ -242,7 +284,7 @@ async function seedRules() {
 }
 
 /** Deploys on weekday mornings, now and then; the weekly maintenance that restarts everything. */
-async function seedChangeMarks(now: number) {
+async function seedChangeMarks(now: number, anchor: number) {
   const ids = new Map((await db().select().from(t.systems)).map((system) => [system.name, system.id]));
   const marks: (typeof t.changeMarks.$inferInsert)[] = [];
   let deploy = 36;
@@ -254,6 +296,12 @@ async function seedChangeMarks(now: number) {
     if (localWeekday(at) === 6 && slot === 25)
       marks.push({ at, kind: "restart", title: "weekly maintenance", systemId: null });
   }
+  marks.push({
+    at: anchor - SLOW_DEPLOY.beforeAnchorMs,
+    kind: "deploy",
+    title: `deploy ${deploy} of boarding-api`,
+    systemId: ids.get("berth-db"),
+  });
   if (marks.length > 0) await db().insert(t.changeMarks).values(marks);
 }
 

@@ -75,7 +75,9 @@ export function topLines(
     .map(({ line }) => line);
   const others = ranked.slice(count);
   const rest =
-    others.length === 0 ? null : (combineLines(others, [], others[0].unit === "1" ? "mean" : "sum")[0] ?? null);
+    others.length === 0
+      ? null
+      : (combineLines(others, [], others[0].unit === "1" ? "mean" : "sum")[0] ?? null);
   return { top: ranked.slice(0, count), rest, left: others.length };
 }
 

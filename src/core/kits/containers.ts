@@ -1,4 +1,5 @@
 import { counter, gauge, type Kit, MINUTE, OPENMETRICS } from "./kit";
+import { chart, line, type PageItem, type Tab, tab } from "./page";
 
 const CONTAINER_METRICS = [
   counter(
@@ -68,36 +69,73 @@ const CONTAINER_METRICS = [
   counter("container_network_errors_total", "{error}", "Packets that were broken, by direction."),
 ];
 
-const CONTAINER_PAGE = [
+/** Every chart reads what the four choices of the part leave: namespace, workload, pod and container. */
+const CONTAINER_CHARTS: PageItem[] = [
+  chart("lines", "Processors in use, in cores", [line("used", "container_cpu_usage_seconds_total")], {
+    ceiling: { metric: "container_cpu_limit_cores", words: "limit" },
+    notches: [{ metric: "container_cpu_request_cores", words: "request" }],
+  }),
+  chart("lines", "Processors, share of the limit", [
+    line("share", "container_cpu_limit_share_ratio", { top: { count: 10, rest: false } }),
+  ]),
+  chart("lines", "Held back: share of periods", [
+    line("throttled", "container_cpu_throttled_share_ratio", { top: { count: 10, rest: false } }),
+  ]),
+  chart("lines", "Held back: seconds a second", [
+    line("throttled", "container_cpu_throttled_seconds_total", { top: { count: 10, rest: false } }),
+  ]),
+  chart(
+    "lines",
+    "Working set",
+    [line("used", "container_memory_working_set_bytes", { top: { count: 10, rest: false } })],
+    {
+      ceiling: { metric: "container_memory_limit_bytes", words: "limit" },
+      notches: [{ metric: "container_memory_request_bytes", words: "request" }],
+    },
+  ),
+  chart("lines", "Working set, share of the limit", [
+    line("share", "container_memory_limit_share_ratio", { top: { count: 10, rest: false } }),
+  ]),
+  chart(
+    "lines",
+    "Network: received, and sent below",
+    [
+      line("received", "container_network_received_bytes_total", { combine: "sum", title: "received" }),
+      line("sent", "container_network_sent_bytes_total", { combine: "sum", title: "sent", mirrored: true }),
+    ],
+    { bits: true },
+  ),
+  chart("lines", "Packets dropped, and broken below", [
+    line("dropped", "container_network_drops_total", { combine: "sum", title: "dropped" }),
+    line("broken", "container_network_errors_total", { combine: "sum", title: "broken", mirrored: true }),
+  ]),
+  chart("lines", "Restarts since it was deployed", [
+    line("restarts", "container_restarts", { top: { count: 8, rest: false } }),
+  ]),
+  chart("bars", "Killed for want of memory", [
+    line("kills", "container_oom_kills_total", {
+      combine: "sum",
+      split: ["pod"],
+      top: { count: 6, rest: true },
+    }),
+  ]),
+];
+
+const CONTAINER_PAGE: Tab[] = [
   {
-    title: "Processors",
-    metrics: [
-      "container_cpu_usage_seconds_total",
-      "container_cpu_throttled_seconds_total",
-      "container_cpu_throttled_periods_total",
-      "container_cpu_limit_share_ratio",
-      "container_cpu_request_share_ratio",
-      "container_cpu_throttled_share_ratio",
+    title: "Now",
+    sections: [
+      { title: "", items: [{ part: "containers" }] },
+      { title: "", items: CONTAINER_CHARTS },
     ],
   },
-  {
-    title: "Memory",
-    metrics: [
-      "container_memory_working_set_bytes",
-      "container_memory_limit_share_ratio",
-      "container_restarts",
-      "container_oom_kills_total",
-    ],
-  },
-  {
-    title: "Network",
-    metrics: [
-      "container_network_received_bytes_total",
-      "container_network_sent_bytes_total",
-      "container_network_drops_total",
-      "container_network_errors_total",
-    ],
-  },
+  tab(
+    "Who takes the most",
+    chart("table", "Processors in use", [line("used", "container_cpu_usage_seconds_total")]),
+    chart("table", "Working set", [line("used", "container_memory_working_set_bytes")]),
+    chart("table", "Held back: share of periods", [line("throttled", "container_cpu_throttled_share_ratio")]),
+    chart("table", "Received", [line("received", "container_network_received_bytes_total")], { bits: true }),
+  ),
 ];
 
 const CONTAINER_CEILINGS = {
@@ -145,6 +183,8 @@ export const containerKit: Kit = {
     },
   ],
   page: CONTAINER_PAGE,
+  board: [],
+  boardTitle: "",
   ceilings: CONTAINER_CEILINGS,
   headline: { metric: "container_memory_working_set_bytes", words: "working set" },
 };
@@ -176,15 +216,42 @@ export const clusterKit: Kit = {
   ],
   rules: [],
   page: [
-    {
-      title: "Cluster",
-      metrics: ["cluster_pods", "cluster_containers", "cluster_containers_without_limit", "cluster_nodes"],
-    },
-    {
-      title: "Nodes",
-      metrics: ["cluster_node_cpu_usage_seconds_total", "cluster_node_memory_working_set_bytes"],
-    },
+    ...CONTAINER_PAGE,
+    tab(
+      "Cluster",
+      "cluster_pods",
+      "cluster_containers",
+      "cluster_containers_without_limit",
+      "cluster_nodes",
+      "cluster_node_cpu_usage_seconds_total",
+      "cluster_node_memory_working_set_bytes",
+    ),
   ],
+  board: [
+    chart("lines", "Processors, share of the limit", [
+      line("share", "container_cpu_limit_share_ratio", { top: { count: 8, rest: false } }),
+    ]),
+    chart("table", "Who takes the most memory", [line("used", "container_memory_working_set_bytes")]),
+    chart("lines", "Working set, share of the limit", [
+      line("share", "container_memory_limit_share_ratio", { top: { count: 8, rest: false } }),
+    ]),
+    chart("lines", "Held back: share of periods", [
+      line("throttled", "container_cpu_throttled_share_ratio", { top: { count: 8, rest: false } }),
+    ]),
+    chart(
+      "lines",
+      "Network, sent below",
+      [
+        line("received", "container_network_received_bytes_total", { combine: "sum", title: "received" }),
+        line("sent", "container_network_sent_bytes_total", { combine: "sum", title: "sent", mirrored: true }),
+      ],
+      { bits: true },
+    ),
+    chart("lines", "Restarts", [line("restarts", "container_restarts", { top: { count: 8, rest: false } })]),
+    chart("number", "Containers", [line("containers", "cluster_containers", { combine: "sum" })]),
+  ],
+  parts: ["container"],
+  boardTitle: "Containers",
   ceilings: {},
   headline: { metric: "cluster_containers", words: "containers" },
 };

@@ -1,4 +1,5 @@
 import { counter, gauge, type Kit, MINUTE, OPENMETRICS } from "./kit";
+import { chart, formula, line, tab } from "./page";
 
 export const hostKit: Kit = {
   id: "host",
@@ -71,36 +72,92 @@ export const hostKit: Kit = {
   ],
   page: [
     {
-      title: "Processors",
-      metrics: [
-        "host_cpu_utilization_ratio",
-        "host_cpu_seconds_total",
-        "host_load1",
-        "host_pressure_seconds_total",
+      title: "Now",
+      sections: [
+        {
+          title: "Processors",
+          items: [
+            chart("stacked", "Processor time by what it is spent on", [
+              line("modes", "host_cpu_seconds_total", { combine: "sum", split: ["mode"] }),
+            ]),
+            "host_cpu_utilization_ratio",
+            chart("lines", "Tasks that run or want to", [line("load", "host_load1", { title: "tasks" })], {
+              ceiling: { metric: "host_processors", words: "processors" },
+            }),
+            chart("lines", "Pressure: time in which tasks stood still", [
+              line("pressure", "host_pressure_seconds_total"),
+            ]),
+          ],
+        },
+        { title: "Memory", items: ["host_memory_used_bytes"] },
       ],
     },
-    { title: "Memory", metrics: ["host_memory_used_bytes"] },
-    {
-      title: "Disks",
-      metrics: [
-        "host_disk_used_bytes",
-        "host_disk_read_bytes_total",
-        "host_disk_written_bytes_total",
-        "host_disk_operations_total",
-        "host_disk_operation_seconds_total",
-        "host_disk_busy_seconds_total",
-      ],
-    },
-    {
-      title: "Network",
-      metrics: [
-        "host_network_received_bytes_total",
-        "host_network_sent_bytes_total",
-        "host_network_errors_total",
-        "host_network_drops_total",
-      ],
-    },
+    tab(
+      "Disks",
+      chart("lines", "Space in use", [
+        line("used", "host_disk_used_bytes", { hidden: true }),
+        line("size", "host_disk_size_bytes", { hidden: true }),
+        formula("share", "used / size * 100"),
+      ]),
+      chart("lines", "Space in use, in bytes", [line("used", "host_disk_used_bytes")]),
+      chart("lines", "Bytes read, and written below", [
+        line("read", "host_disk_read_bytes_total"),
+        line("written", "host_disk_written_bytes_total", { mirrored: true }),
+      ]),
+      chart("lines", "Time an operation takes", [
+        line("seconds", "host_disk_operation_seconds_total", { hidden: true }),
+        line("operations", "host_disk_operations_total", { hidden: true }),
+        formula("latency", "seconds / operations"),
+      ]),
+      "host_disk_operations_total",
+      "host_disk_busy_seconds_total",
+    ),
+    tab(
+      "Network",
+      chart(
+        "lines",
+        "Received, and sent below",
+        [
+          line("received", "host_network_received_bytes_total", {
+            combine: "sum",
+            split: ["system"],
+            title: "received",
+          }),
+          line("sent", "host_network_sent_bytes_total", {
+            combine: "sum",
+            split: ["system"],
+            title: "sent",
+            mirrored: true,
+          }),
+        ],
+        { bits: true },
+      ),
+      "host_network_errors_total",
+      "host_network_drops_total",
+    ),
   ],
+  board: [
+    "host_cpu_utilization_ratio",
+    chart("hours", "Processors, hour by weekday", [
+      line("cpu", "host_cpu_utilization_ratio", { combine: "mean" }),
+    ]),
+    "host_memory_used_bytes",
+    chart("table", "Space in use", [
+      line("used", "host_disk_used_bytes", { hidden: true }),
+      line("size", "host_disk_size_bytes", { hidden: true }),
+      formula("share", "used / size * 100"),
+    ]),
+    chart(
+      "lines",
+      "Network, sent below",
+      [
+        line("received", "host_network_received_bytes_total", { combine: "sum", title: "received" }),
+        line("sent", "host_network_sent_bytes_total", { combine: "sum", title: "sent", mirrored: true }),
+      ],
+      { bits: true },
+    ),
+  ],
+  boardTitle: "Hosts",
   ceilings: {
     host_memory_used_bytes: { metric: "host_memory_size_bytes", words: "installed" },
     host_disk_used_bytes: { metric: "host_disk_size_bytes", words: "size" },

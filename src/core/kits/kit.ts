@@ -1,4 +1,6 @@
+import type { ChartSpec } from "../charts/spec";
 import type { Comparison, ResponseLevel } from "../rules/rule";
+import type { Tab } from "./page";
 
 /** The kinds of source there are; each has a collector of its own, but `push`, where the system sends by itself. */
 export type SourceKind =
@@ -23,8 +25,13 @@ export interface Kit {
   metrics: KitMetric[];
   /** Rules that are offered when such a system is added. */
   rules: KitRule[];
-  /** The system's page: sections with the metrics that are drawn in them, in order. */
-  page: Section[];
+  /** The system's page. Metrics that it does not name come on a last tab. */
+  page: Tab[];
+  /** What the kit's board shows; none: it brings no board. */
+  board: (string | ChartSpec)[];
+  boardTitle: string;
+  /** Kits of the systems that are found inside one of this kit. */
+  parts?: string[];
   /** Metrics whose ceiling is another metric: drawn as the zone above the line. */
   ceilings: Record<string, { metric: string; words: string }>;
   /** The figure that stands on a system's card, where the system sends it. */
@@ -64,11 +71,6 @@ export interface KitRule {
   advice: string;
   /** Where the value comes from. */
   from: string;
-}
-
-export interface Section {
-  title: string;
-  metrics: string[];
 }
 
 /** A metric in one figure: its series are added up. */

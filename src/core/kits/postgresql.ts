@@ -1,4 +1,5 @@
-import { counter, gauge, type Kit, MINUTE } from "./kit";
+import { counter, gauge, type Kit, MINUTE, OPENMETRICS } from "./kit";
+import { chart, line, tab } from "./page";
 
 const DAY_OF_FREEZE =
   'PostgreSQL\'s manual, "Preventing Transaction ID Wraparound Failures": a server stops taking writes shortly before 2^31';
@@ -21,6 +22,7 @@ export const postgresqlKit: Kit = {
       addressExample: "postgresql://watcher@127.0.0.1:5432/bookings",
       intervalMs: MINUTE,
     },
+    OPENMETRICS,
   ],
   metrics: [
     gauge("postgresql_sessions", "{session}", "Client sessions by what they are doing (pg_stat_activity)."),
@@ -35,6 +37,11 @@ export const postgresqlKit: Kit = {
       "postgresql_query_active_sessions",
       "{session}",
       "Sessions at work by the query they run and what it waits for; queries with little of it together as rest.",
+    ),
+    gauge(
+      "postgresql_query_application_sessions",
+      "{session}",
+      "Sessions at work by the query they run and the application that asked for it.",
     ),
     gauge("postgresql_longest_query_seconds", "s", "Age of the oldest query that is running."),
     gauge(
@@ -203,73 +210,125 @@ export const postgresqlKit: Kit = {
   ],
   page: [
     {
-      title: "Sessions",
-      metrics: [
-        "postgresql_active_sessions",
-        "postgresql_query_active_sessions",
-        "postgresql_sessions",
-        "postgresql_blocked_sessions",
-        "postgresql_longest_blocked_seconds",
-        "postgresql_longest_query_seconds",
-        "postgresql_longest_transaction_seconds",
-        "postgresql_longest_idle_in_transaction_seconds",
+      title: "Now",
+      sections: [
+        { title: "", items: [{ part: "waterline" }] },
+        {
+          title: "",
+          items: [
+            chart(
+              "stacked",
+              "Sessions by what they do",
+              [line("sessions", "postgresql_sessions", { combine: "sum", split: ["state"] })],
+              { ceiling: { metric: "postgresql_connections_max", words: "max_connections" } },
+            ),
+            chart("lines", "Transactions", [
+              line("committed", "postgresql_commits_total", { combine: "sum", title: "committed" }),
+              line("rolled_back", "postgresql_rollbacks_total", { combine: "sum", title: "rolled back" }),
+            ]),
+            chart("lines", "The oldest that is open", [
+              line("query", "postgresql_longest_query_seconds", { title: "query" }),
+              line("transaction", "postgresql_longest_transaction_seconds", { title: "transaction" }),
+              line("idle", "postgresql_longest_idle_in_transaction_seconds", {
+                title: "idle in transaction",
+              }),
+            ]),
+            chart("lines", "Rows", [
+              line("rows", "postgresql_rows_total", { combine: "sum", split: ["operation"] }),
+            ]),
+          ],
+        },
       ],
     },
+    { title: "Queries", sections: [{ title: "", items: [{ part: "queries" }] }] },
     {
-      title: "Queries",
-      metrics: [
-        "postgresql_statement_seconds",
-        "postgresql_statement_calls",
-        "postgresql_statement_rows",
-        "postgresql_statement_blocks_read",
-        "postgresql_statement_temp_blocks",
+      title: "Waits and locks",
+      sections: [
+        { title: "", items: [{ part: "blockings" }] },
+        {
+          title: "",
+          items: [
+            "postgresql_blocked_sessions",
+            "postgresql_longest_blocked_seconds",
+            chart("lines", "Sessions at work by wait event", [
+              line("waits", "postgresql_active_sessions", {
+                combine: "sum",
+                split: ["wait", "event"],
+                top: { count: 8, rest: true },
+              }),
+            ]),
+            "postgresql_deadlocks_total",
+          ],
+        },
       ],
     },
-    {
-      title: "Work",
-      metrics: [
-        "postgresql_commits_total",
-        "postgresql_rollbacks_total",
-        "postgresql_rows_total",
-        "postgresql_deadlocks_total",
-      ],
-    },
-    {
-      title: "Memory and disk",
-      metrics: [
-        "postgresql_cache_hit_ratio",
-        "postgresql_block_reads_total",
-        "postgresql_block_hits_total",
-        "postgresql_temp_bytes_total",
-        "postgresql_database_size_bytes",
-        "postgresql_table_size_bytes",
-      ],
-    },
-    {
-      title: "Write-ahead log and replication",
-      metrics: [
-        "postgresql_wal_bytes_total",
-        "postgresql_checkpoints_total",
-        "postgresql_checkpoint_write_seconds_total",
-        "postgresql_buffers_written_total",
-        "postgresql_replication_lag_bytes",
-        "postgresql_replication_lag_seconds",
-        "postgresql_replay_lag_seconds",
-        "postgresql_slot_retained_bytes",
-      ],
-    },
-    {
-      title: "Vacuum",
-      metrics: [
-        "postgresql_transaction_age",
-        "postgresql_table_dead_rows",
-        "postgresql_table_vacuum_age_seconds",
-        "postgresql_table_sequential_scans_total",
-        "postgresql_unused_index_bytes",
-      ],
-    },
+    tab(
+      "Memory and disk",
+      "postgresql_cache_hit_ratio",
+      chart("lines", "Blocks", [
+        line("hits", "postgresql_block_hits_total", { combine: "sum", title: "in shared buffers" }),
+        line("reads", "postgresql_block_reads_total", { combine: "sum", title: "read", mirrored: true }),
+      ]),
+      "postgresql_temp_bytes_total",
+      chart("stacked", "Databases", [
+        line("size", "postgresql_database_size_bytes", { top: { count: 6, rest: true } }),
+      ]),
+      chart("lines", "Largest tables", [
+        line("size", "postgresql_table_size_bytes", { top: { count: 8, rest: false } }),
+      ]),
+      chart("lines", "Data disk", [line("used", "database_disk_used_bytes", { title: "used" })], {
+        ceiling: { metric: "database_disk_size_bytes", words: "size" },
+      }),
+    ),
+    tab(
+      "Log and replicas",
+      "postgresql_wal_bytes_total",
+      chart("bars", "Checkpoints", [
+        line("checkpoints", "postgresql_checkpoints_total", { combine: "sum", split: ["reason"] }),
+      ]),
+      "postgresql_checkpoint_write_seconds_total",
+      "postgresql_buffers_written_total",
+      "postgresql_replication_lag_bytes",
+      "postgresql_replication_lag_seconds",
+      "postgresql_replay_lag_seconds",
+      "postgresql_slot_retained_bytes",
+    ),
+    tab(
+      "Vacuum",
+      chart(
+        "lines",
+        "Age of the oldest transaction id",
+        [line("age", "postgresql_transaction_age", { top: { count: 6, rest: false } })],
+        { ceiling: { metric: "postgresql_transaction_age_max", words: "no more writes" } },
+      ),
+      chart("table", "Rows that wait for vacuum", [line("dead", "postgresql_table_dead_rows")]),
+      chart("table", "Time since a table was vacuumed", [line("age", "postgresql_table_vacuum_age_seconds")]),
+      "postgresql_table_sequential_scans_total",
+      chart("table", "Indexes that nobody uses", [line("size", "postgresql_unused_index_bytes")]),
+    ),
   ],
+  board: [
+    chart("lines", "Sessions at work by wait", [
+      line("waits", "postgresql_active_sessions", {
+        combine: "sum",
+        split: ["system", "wait"],
+        top: { count: 8, rest: true },
+      }),
+    ]),
+    chart("lines", "Commits", [
+      line("commits", "postgresql_commits_total", { combine: "sum", split: ["system"] }),
+    ]),
+    chart("lines", "Blocked sessions", [line("blocked", "postgresql_blocked_sessions")]),
+    "postgresql_cache_hit_ratio",
+    chart("lines", "Oldest transaction", [line("age", "postgresql_longest_transaction_seconds")]),
+    chart("table", "Queries by time", [
+      line("seconds", "postgresql_statement_seconds", { top: { count: 12, rest: false } }),
+    ]),
+    chart("lines", "Write-ahead log", [line("wal", "postgresql_wal_bytes_total")]),
+  ],
+  boardTitle: "Databases",
   ceilings: {
+    database_disk_used_bytes: { metric: "database_disk_size_bytes", words: "size" },
     postgresql_sessions: { metric: "postgresql_connections_max", words: "max_connections" },
     postgresql_transaction_age: { metric: "postgresql_transaction_age_max", words: "no more writes" },
   },

@@ -1,4 +1,5 @@
 import { counter, gauge, type Kit, MINUTE, OPENMETRICS } from "./kit";
+import { chart, line, tab } from "./page";
 
 const QUEUE_METRICS = [
   gauge(
@@ -77,16 +78,58 @@ export const brokerKit: Kit = {
   ],
   page: [
     {
-      title: "Queues",
-      metrics: [
-        "broker_queue_messages",
-        "broker_queue_published_total",
-        "broker_queue_delivered_total",
-        "broker_queue_consumers",
+      title: "Now",
+      sections: [
+        { title: "", items: [{ part: "queues" }] },
+        {
+          title: "",
+          items: [
+            chart("lines", "Messages that wait", [
+              line("waiting", "broker_queue_messages", {
+                labels: { state: ["ready"] },
+                combine: "sum",
+                split: ["queue"],
+                top: { count: 8, rest: true },
+              }),
+            ]),
+            chart("lines", "In, and out below", [
+              line("incoming", "broker_queue_published_total", { combine: "sum", title: "published" }),
+              line("outgoing", "broker_queue_delivered_total", {
+                combine: "sum",
+                title: "delivered",
+                mirrored: true,
+              }),
+            ]),
+            "broker_memory_used_bytes",
+            "broker_connections",
+          ],
+        },
       ],
     },
-    { title: "Broker", metrics: ["broker_memory_used_bytes", "broker_connections", "broker_queues"] },
   ],
+  board: [
+    chart("lines", "Messages that wait", [
+      line("waiting", "broker_queue_messages", {
+        labels: { state: ["ready"] },
+        combine: "sum",
+        split: ["system", "queue"],
+        top: { count: 8, rest: true },
+      }),
+    ]),
+    chart("lines", "In, and out below", [
+      line("incoming", "broker_queue_published_total", { combine: "sum", title: "published" }),
+      line("outgoing", "broker_queue_delivered_total", {
+        combine: "sum",
+        title: "delivered",
+        mirrored: true,
+      }),
+    ]),
+    chart("table", "Time to drain", [line("drain", "broker_queue_drain_seconds")]),
+    chart("table", "Dead letters", [line("dead", "broker_queue_dead_letters")]),
+    chart("lines", "Consumers", [line("consumers", "broker_queue_consumers")]),
+  ],
+  parts: ["queue"],
+  boardTitle: "Queues",
   ceilings: { broker_memory_used_bytes: { metric: "broker_memory_limit_bytes", words: "limit" } },
   headline: { metric: "broker_queue_messages", labels: { state: "ready" }, words: "waiting" },
 };
@@ -112,27 +155,34 @@ export const queueKit: Kit = {
     },
   ],
   page: [
-    {
-      title: "Depth",
-      metrics: [
-        "broker_queue_messages",
-        "broker_queue_dead_letters",
-        "broker_queue_drain_seconds",
-        "broker_queue_wait_seconds",
-        "broker_queue_oldest_seconds",
-      ],
-    },
-    {
-      title: "Rates",
-      metrics: [
-        "broker_queue_published_total",
-        "broker_queue_delivered_total",
-        "broker_queue_acknowledged_total",
-        "broker_queue_redelivered_total",
-        "broker_queue_consumers",
-      ],
-    },
+    tab(
+      "Now",
+      chart("lines", "Messages that wait", [
+        line("waiting", "broker_queue_messages", { combine: "sum", split: ["state"] }),
+      ]),
+      chart("lines", "Dead letters", [line("dead", "broker_queue_dead_letters", { title: "given up" })]),
+      chart("lines", "In, and out below", [
+        line("incoming", "broker_queue_published_total", { combine: "sum", title: "published" }),
+        line("outgoing", "broker_queue_delivered_total", {
+          combine: "sum",
+          title: "delivered",
+          mirrored: true,
+        }),
+      ]),
+      chart("lines", "Finished, and delivered again", [
+        line("finished", "broker_queue_acknowledged_total", { title: "finished" }),
+        line("again", "broker_queue_redelivered_total", { title: "again" }),
+      ]),
+      chart("lines", "Time to drain, mean wait, oldest", [
+        line("drain", "broker_queue_drain_seconds", { title: "to drain" }),
+        line("wait", "broker_queue_wait_seconds", { title: "mean wait" }),
+        line("oldest", "broker_queue_oldest_seconds", { title: "oldest" }),
+      ]),
+      chart("lines", "Consumers", [line("consumers", "broker_queue_consumers", { title: "consumers" })]),
+    ),
   ],
+  board: [],
+  boardTitle: "",
   ceilings: {},
   headline: { metric: "broker_queue_messages", labels: { state: "ready" }, words: "waiting" },
 };

@@ -1,4 +1,5 @@
 import { counter, gauge, type Kit, MINUTE, OPENMETRICS, PUSH } from "./kit";
+import { chart, formula, line, tab } from "./page";
 
 const OTEL_JVM = "OpenTelemetry's semantic conventions for the JVM";
 
@@ -72,41 +73,104 @@ export const jvmKit: Kit = {
   ],
   page: [
     {
-      title: "Answers",
-      metrics: ["http_latency_p99_seconds", "http_requests_total", "http_request_duration_seconds_count"],
+      title: "Now",
+      sections: [
+        {
+          title: "",
+          items: [
+            "http_latency_p99_seconds",
+            chart("lines", "Requests", [line("requests", "http_requests_total")]),
+            "jvm_cpu_recent_utilization_ratio",
+            chart("stacked", "Threads by state", [
+              line("threads", "jvm_thread_count", { combine: "sum", split: ["state"] }),
+            ]),
+          ],
+        },
+      ],
     },
     {
       title: "Heap",
-      metrics: [
-        "jvm_memory_used_bytes",
-        "jvm_memory_committed_bytes",
-        "jvm_memory_used_after_last_gc_bytes",
-        "jvm_heap_live_bytes",
-        "jvm_heap_after_gc_bytes",
+      sections: [
+        {
+          title: "",
+          items: [
+            chart("lines", "Heap in use by pool", [line("used", "jvm_memory_used_bytes")]),
+            chart("lines", "Pools against their committed size", [
+              line("used", "jvm_memory_used_bytes", { hidden: true }),
+              line("committed", "jvm_memory_committed_bytes", { hidden: true }),
+              formula("share", "used / committed * 100"),
+            ]),
+            chart("lines", "Committed, and the most a pool may grow to", [
+              line("committed", "jvm_memory_committed_bytes", { title: "committed" }),
+              line("limit", "jvm_memory_limit_bytes", { title: "limit" }),
+            ]),
+            chart("lines", "Live set: what collections could not take", [
+              line("live", "jvm_heap_live_bytes", { title: "live" }),
+              line("after", "jvm_memory_used_after_last_gc_bytes", { title: "after the last collection" }),
+              line("least_old", "jvm_memory_used_bytes", {
+                labels: { pool: ["old"] },
+                agg: "min",
+                title: "least of the old pool",
+              }),
+            ]),
+            "jvm_heap_after_gc_bytes",
+            "jvm_class_count",
+          ],
+        },
       ],
     },
     {
       title: "Collections",
-      metrics: [
-        "jvm_gc_pause_seconds",
-        "jvm_gc_pause_seconds_total",
-        "jvm_gc_pauses_total",
-        "jvm_gc_duration_seconds_sum",
-        "jvm_gc_duration_seconds_count",
-        "jvm_gc_allocated_bytes_total",
-        "jvm_gc_promoted_bytes_total",
-      ],
-    },
-    {
-      title: "Threads and processors",
-      metrics: [
-        "jvm_thread_count",
-        "jvm_class_count",
-        "jvm_cpu_recent_utilization_ratio",
-        "jvm_cpu_time_seconds_total",
+      sections: [
+        {
+          title: "",
+          items: [
+            chart("dots", "Pauses", [line("pause", "jvm_gc_pause_seconds", { agg: "max" })]),
+            chart("histogram", "Collections by how long they took", [
+              line("buckets", "jvm_gc_duration_seconds_bucket", { combine: "sum", split: ["le"] }),
+            ]),
+            chart("lines", "Share of time in which the application ran", [
+              line("paused", "jvm_gc_pause_seconds_total", { combine: "sum", hidden: true }),
+              formula("ran", "1 - paused", { title: "ran" }),
+            ]),
+            chart("lines", "Share of time outside collections", [
+              line("collecting", "jvm_gc_duration_seconds_sum", { combine: "sum", hidden: true }),
+              formula("outside", "1 - collecting", { title: "outside" }),
+            ]),
+            chart("lines", "Allocated, and promoted below", [
+              line("allocated", "jvm_gc_allocated_bytes_total", { combine: "sum", title: "allocated" }),
+              line("promoted", "jvm_gc_promoted_bytes_total", {
+                combine: "sum",
+                title: "promoted",
+                mirrored: true,
+              }),
+            ]),
+            chart("bars", "Collections", [
+              line("pauses", "jvm_gc_duration_seconds_count", { combine: "sum" }),
+            ]),
+          ],
+        },
+        { title: "", items: [{ part: "gc-logs" }] },
       ],
     },
   ],
+  board: [
+    "http_latency_p99_seconds",
+    chart("lines", "Heap in use", [
+      line("used", "jvm_memory_used_bytes", { combine: "sum", split: ["system"] }),
+    ]),
+    chart("lines", "Share of time outside collections", [
+      line("collecting", "jvm_gc_duration_seconds_sum", { combine: "sum", split: ["system"], hidden: true }),
+      formula("outside", "1 - collecting"),
+    ]),
+    chart("histogram", "Collections by how long they took", [
+      line("buckets", "jvm_gc_duration_seconds_bucket", { combine: "sum", split: ["le"] }),
+    ]),
+    chart("stacked", "Threads by state", [
+      line("threads", "jvm_thread_count", { combine: "sum", split: ["state"] }),
+    ]),
+  ],
+  boardTitle: "JVM services",
   ceilings: { jvm_memory_used_bytes: { metric: "jvm_memory_limit_bytes", words: "limit" } },
   headline: { metric: "http_latency_p99_seconds", words: "slowest 1 %" },
 };
@@ -129,16 +193,28 @@ export const serviceKit: Kit = {
   ],
   rules: [],
   page: [
-    {
-      title: "Requests",
-      metrics: [
-        "web_requests_total",
-        "http_server_request_duration_seconds_count",
-        "http_server_request_duration_seconds_sum",
-      ],
-    },
-    { title: "Saturation", metrics: ["web_connections", "http_server_active_requests"] },
+    tab(
+      "Now",
+      chart("stacked", "Requests by status", [
+        line("requests", "web_requests_total", { combine: "sum", split: ["status"] }),
+      ]),
+      chart("lines", "Share that failed", [
+        line("failed", "web_requests_total", { labels: { status: ["5xx"] }, combine: "sum", hidden: true }),
+        line("every", "web_requests_total", { combine: "sum", hidden: true }),
+        formula("share", "failed / every * 100", { title: "failed" }),
+      ]),
+      chart("lines", "Mean time of a request", [
+        line("seconds", "http_server_request_duration_seconds_sum", { combine: "sum", hidden: true }),
+        line("requests", "http_server_request_duration_seconds_count", { combine: "sum", hidden: true }),
+        formula("mean", "seconds / requests", { title: "mean" }),
+      ]),
+      "http_server_request_duration_seconds_count",
+      "web_connections",
+      "http_server_active_requests",
+    ),
   ],
+  board: [],
+  boardTitle: "",
   ceilings: {},
   headline: { metric: "web_requests_total", words: "requests" },
 };
@@ -151,12 +227,9 @@ export const databaseKit: Kit = {
   ways: [OPENMETRICS],
   metrics: [],
   rules: [],
-  page: [
-    {
-      title: "Work",
-      metrics: ["database_transactions_total", "database_connections", "database_cpu_utilization_ratio"],
-    },
-  ],
+  page: [tab("Now", "database_transactions_total", "database_connections", "database_cpu_utilization_ratio")],
+  board: [],
+  boardTitle: "",
   ceilings: {
     database_connections: { metric: "database_connections_max", words: "allowed" },
     database_disk_used_bytes: { metric: "database_disk_size_bytes", words: "disk" },

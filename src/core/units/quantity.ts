@@ -126,6 +126,14 @@ const BINARY_BYTES: Scale[] = [
   { factor: 2 ** 10, symbol: "KiB" },
   { factor: 1, symbol: "B" },
 ];
+/** Networks count bits by thousands; values stay in bytes. */
+const BITS: Scale[] = [
+  { factor: 1.25e11, symbol: "Tbit" },
+  { factor: 1.25e8, symbol: "Gbit" },
+  { factor: 1.25e5, symbol: "Mbit" },
+  { factor: 125, symbol: "kbit" },
+  { factor: 1 / 8, symbol: "bit" },
+];
 const SECONDS: Scale[] = [
   { factor: 1, symbol: "s" },
   { factor: 1e-3, symbol: "ms" },
@@ -150,12 +158,13 @@ export function scaleFor(value: number, unitCode: string): Scale {
   const pick = (scales: Scale[]) => {
     const scale =
       scales.find((s) => size >= s.factor) ??
-      (size === 0 ? scales.find((s) => s.factor === 1)! : scales.at(-1)!);
+      (size === 0 ? scales.find((s) => s.factor === 1) : undefined) ??
+      scales.at(-1)!;
     return { factor: scale.factor, symbol: scale.symbol + rate };
   };
   switch (unit?.dimension) {
     case "data":
-      return pick(BINARY_BYTES);
+      return pick(unitCode.startsWith("bit") ? BITS : BINARY_BYTES);
     case "time":
       return pick(rate ? SECONDS : size >= 120 ? LONG_SECONDS : SECONDS);
     case "ratio":
@@ -169,15 +178,18 @@ export function scaleFor(value: number, unitCode: string): Scale {
   }
 }
 
-/** A number with about three significant digits and grouped thousands: `0.00123`, `4.22`, `1 840`. */
-export function formatNumber(value: number): string {
+/**
+ * A number with about three significant digits and grouped thousands: `0.00123`, `4.22`, `1 840`.
+ * @param fixed so many decimals instead
+ */
+export function formatNumber(value: number, fixed?: number): string {
   if (Number.isNaN(value)) return "unknown";
   if (!Number.isFinite(value)) return value > 0 ? "∞" : "−∞";
   const size = Math.abs(value);
-  if (size !== 0 && size < 1e-4) return value.toExponential(1).replace("-", "−");
-  const decimals = size === 0 ? 0 : Math.max(0, Math.min(7, 2 - Math.floor(Math.log10(size))));
+  if (fixed === undefined && size !== 0 && size < 1e-4) return value.toExponential(1).replace("-", "−");
+  const decimals = fixed ?? (size === 0 ? 0 : Math.max(0, Math.min(7, 2 - Math.floor(Math.log10(size)))));
   const [whole, fraction = ""] = size.toFixed(decimals).split(".");
-  const trimmed = fraction.replace(/0+$/, "");
+  const trimmed = fixed === undefined ? fraction.replace(/0+$/, "") : fraction;
   const grouped = whole.replace(/\B(?=(\d{3})+$)/g, THIN);
   return (value < 0 ? "−" : "") + grouped + (trimmed ? `.${trimmed}` : "");
 }
@@ -186,10 +198,10 @@ export function formatNumber(value: number): string {
  * A value in base units as a person reads it: `382 GiB`, `84 ms`, `91.2 %`, `4 218 messages`.
  * @param unitCode UCUM code of the metric; values are in its base unit (bytes, seconds, ratio)
  */
-export function formatQuantity(value: number, unitCode: string): string {
+export function formatQuantity(value: number, unitCode: string, decimals?: number): string {
   if (!Number.isFinite(value)) return formatNumber(value);
   const scale = scaleFor(value, unitCode);
-  const number = formatNumber(value / scale.factor);
+  const number = formatNumber(value / scale.factor, decimals);
   return scale.symbol === "" || scale.symbol === "1" ? number : `${number}${THIN}${scale.symbol}`;
 }
 

@@ -3,6 +3,7 @@ import { z } from "zod";
 import { isAggregation } from "../../core/series/buckets";
 import { parseRfc3339 } from "../../core/time/rfc3339";
 import { ALERT_STATES, acknowledgement } from "../services/alerts";
+import { boardSaving, newBoard, newTile } from "../services/boards";
 import { drawInput } from "../services/charts";
 import { newContact } from "../services/contacts";
 import { DRAFT_KEYS, draftInput } from "../services/drafts";
@@ -300,11 +301,35 @@ export const OPERATIONS = {
     status: 204,
     params: idParams,
   }),
-  readDatabaseActivity: operation({
-    id: "readDatabaseActivity",
+  readQueryActivity: operation({
+    id: "readQueryActivity",
     method: "get",
-    path: "/api/v1/systems/{name}/activity",
-    summary: "Where a database server's time went, by query, and who blocked whom",
+    path: "/api/v1/systems/{name}/queries",
+    summary: "What each query of a database server came to in a time, beside another time to compare with",
+    status: 200,
+    params: nameParams,
+    query: z
+      .strictObject({ from: time, to: time, beforeFrom: time.optional(), beforeTo: time.optional() })
+      .refine((query) => (query.beforeFrom === undefined) === (query.beforeTo === undefined), {
+        path: ["beforeTo"],
+        message: "a time to compare with has a start and an end",
+      }),
+    response: anything,
+  }),
+  listStatements: operation({
+    id: "listStatements",
+    method: "get",
+    path: "/api/v1/systems/{name}/statements",
+    summary: "Texts of a database server's queries, normalised, by their id",
+    status: 200,
+    params: nameParams,
+    response: z.object({ statements: z.array(anything) }),
+  }),
+  readSessions: operation({
+    id: "readSessions",
+    method: "get",
+    path: "/api/v1/systems/{name}/sessions",
+    summary: "A database server's sessions as they were last, and who blocked whom in a time",
     status: 200,
     params: nameParams,
     query: z.strictObject({ from: time, to: time }),
@@ -392,23 +417,87 @@ export const OPERATIONS = {
       ),
     }),
   }),
+  listBoards: operation({
+    id: "listBoards",
+    method: "get",
+    path: "/api/v1/boards",
+    summary: "Boards: those that people made, and those that kits bring",
+    status: 200,
+    response: z.object({ boards: z.array(anything) }),
+  }),
+  addBoard: operation({
+    id: "addBoard",
+    method: "post",
+    path: "/api/v1/boards",
+    summary: "Make a board, also by import; the JSON Schema of its definition is at /api/board.schema.json",
+    status: 201,
+    body: newBoard,
+    response: z.object({ name: z.string() }),
+  }),
+  readBoard: operation({
+    id: "readBoard",
+    method: "get",
+    path: "/api/v1/boards/{name}",
+    summary: "A board with its version",
+    status: 200,
+    params: nameParams,
+    response: anything,
+  }),
+  saveBoard: operation({
+    id: "saveBoard",
+    method: "put",
+    path: "/api/v1/boards/{name}",
+    summary: "Save a change of one version; refused when another was saved since",
+    status: 200,
+    params: nameParams,
+    body: boardSaving,
+    response: z.object({ version: z.int() }),
+  }),
+  removeBoard: operation({
+    id: "removeBoard",
+    method: "delete",
+    path: "/api/v1/boards/{name}",
+    summary: "Remove a board with its versions",
+    status: 204,
+    params: nameParams,
+  }),
+  addTile: operation({
+    id: "addTile",
+    method: "post",
+    path: "/api/v1/boards/{name}/tiles",
+    summary: "Add a tile below the others",
+    status: 200,
+    params: nameParams,
+    body: newTile,
+    response: z.object({ version: z.int() }),
+  }),
+  listBoardVersions: operation({
+    id: "listBoardVersions",
+    method: "get",
+    path: "/api/v1/boards/{name}/versions",
+    summary: "The versions of a board that are kept, newest first",
+    status: 200,
+    params: nameParams,
+    response: z.object({ versions: z.array(anything) }),
+  }),
   drawChart: operation({
     id: "drawChart",
     method: "post",
     path: "/api/v1/chart",
-    summary: "A chart computed: lines read, combined, calculated and thinned to the pixels asked for, with its working",
+    summary:
+      "A chart computed: lines read, combined, calculated and thinned to the pixels asked for, with its working",
     status: 200,
     body: drawInput.extend({ from: time, to: time }),
     response: anything,
   }),
-  listLabels: operation({
-    id: "listLabels",
+  listLabelSets: operation({
+    id: "listLabelSets",
     method: "get",
     path: "/api/v1/labels",
-    summary: "The labels that series of a metric carry in a scope, with their values",
+    summary: "The label sets that series of a metric carry in a scope; the system is among the labels",
     status: 200,
     query: z.strictObject({ metric: z.string().min(1).max(200), scope }),
-    response: z.object({ labels: z.record(z.string(), z.array(z.string())) }),
+    response: z.object({ sets: z.array(z.record(z.string(), z.string())) }),
   }),
   query: operation({
     id: "query",

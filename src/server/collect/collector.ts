@@ -63,6 +63,21 @@ export interface Collected {
   clockSkewMs?: number | null;
   statements?: { queryId: string; text: string }[];
   blockings?: SeenBlocking[];
+  /** Client sessions as they are now; literals taken out of their queries. */
+  sessions?: SeenSession[];
+}
+
+export interface SeenSession {
+  pid: number;
+  database: string | null;
+  user: string | null;
+  application: string | null;
+  state: string | null;
+  wait: string | null;
+  query: string | null;
+  seconds: number | null;
+  transactionSeconds: number | null;
+  blockedBy: number[];
 }
 
 /** One kind of source. A collector keeps nothing that matters: any runner may do the next run. */
@@ -108,5 +123,6 @@ export const LIMITS = {
   samples: 50_000,
   seriesASource: 5000,
   labelCharacters: 1000,
+  statementCharacters: 10_000,
   problems: 50,
 };

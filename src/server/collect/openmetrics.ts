@@ -1,9 +1,13 @@
 import { type MetricFamily, parseOpenMetrics } from "../../core/formats/openmetrics";
+import { kitMetric } from "../../core/kits";
 import type { MetricKind } from "../../core/rules/observations";
 import { PLAIN_COUNT, unitOfMetric } from "../../core/units/ucum";
 import type { MetricInfo } from "../store/series";
 import { CollectError, type Collected, type CollectedSample, type Collector, LIMITS } from "./collector";
 import { fetchText, httpAddressFault } from "./http";
+
+/** An info metric by which an exporter may tell the texts of queries: labels `query` and `text`. */
+const STATEMENT_TEXTS = "postgresql_statement_info";
 
 const ACCEPT = "application/openmetrics-text;version=1.0.0,text/plain;version=0.0.4;q=0.5,*/*;q=0.1";
 
@@ -35,8 +39,14 @@ export function collectedFrom(text: string): Collected {
   });
   const metrics = new Map<string, MetricInfo>();
   const samples: CollectedSample[] = [];
+  const statements: { queryId: string; text: string }[] = [];
   for (const family of families) {
     for (const { name, labels, value, time } of family.samples) {
+      if (name === STATEMENT_TEXTS) {
+        if (labels.query && labels.text)
+          statements.push({ queryId: labels.query, text: labels.text.slice(0, LIMITS.statementCharacters) });
+        continue;
+      }
       // When a counter was created says nothing that its reset does not say.
       if (name.endsWith("_created") && name !== family.name) continue;
       if (Object.values(labels).some((label) => label.length > LIMITS.labelCharacters)) {
@@ -57,17 +67,21 @@ export function collectedFrom(text: string): Collected {
         ? `the answer is not metrics text: line ${problems[0].line}: ${problems[0].message}`
         : "the answer holds no samples",
     );
-  return { metrics: [...metrics.values()], samples, problems };
+  return { metrics: [...metrics.values()], samples, problems, statements };
 }
 
 function metricInfo(family: MetricFamily, name: string): MetricInfo {
   const suffix = name.slice(family.name.length);
+  const kind = kindOf(family, name, suffix);
+  // A metric that a kit knows means the same whichever way it comes.
+  const known = kitMetric(name);
+  if (known?.kind === kind) return { name, kind, unit: known.unit, help: known.meaning };
   const unit = unitOfMetric(name, family.unit);
   // The unit of a family is that of what it measures; how many were measured is a plain count.
   const counts = ["_count", "_bucket", "_gcount"].includes(suffix);
   return {
     name,
-    kind: kindOf(family, name, suffix),
+    kind,
     unit: (counts ? null : unit) ?? PLAIN_COUNT,
     help: family.help,
   };

@@ -18,6 +18,7 @@ import {
   unique,
   uniqueIndex,
 } from "drizzle-orm/pg-core";
+import type { BoardDefinition } from "../../core/boards/board";
 import type { LabelRule } from "../../core/labelRules";
 import type { RuleDefinition } from "../../core/rules/rule";
 
@@ -180,6 +181,15 @@ export const blockings = pgTable(
   (table) => [index("blocking_seen").on(table.systemId, table.seenAt)],
 );
 
+/** The sessions of a server as they were at its last collection. */
+export const sessionSnapshots = pgTable("session_snapshot", {
+  systemId: integer("system_id")
+    .primaryKey()
+    .references(() => systems.id, { onDelete: "cascade" }),
+  seenAt: time("seen_at").notNull(),
+  sessions: jsonb("sessions").notNull(),
+});
+
 /** What lets a sender push; only a hash of the token is kept. */
 export const tokens = pgTable("ingest_token", {
   id: serial("id").primaryKey(),
@@ -257,6 +267,31 @@ export const series = pgTable(
     unique("series_identity").on(table.systemId, table.metric, table.labelsKey),
     index("series_metric").on(table.metric),
   ],
+);
+
+/** Pages of tiles. Every saving makes a version; the last ones are kept. */
+export const boards = pgTable("board", {
+  id: serial("id").primaryKey(),
+  /** Stands in URLs. */
+  name: text("name").notNull().unique(),
+  definition: jsonb("definition").$type<BoardDefinition>().notNull(),
+  version: integer("version").notNull(),
+  updatedAt: time("updated_at").notNull(),
+  updatedBy: text("updated_by").notNull(),
+});
+
+export const boardVersions = pgTable(
+  "board_version",
+  {
+    boardId: integer("board_id")
+      .notNull()
+      .references(() => boards.id, { onDelete: "cascade" }),
+    version: integer("version").notNull(),
+    definition: jsonb("definition").$type<BoardDefinition>().notNull(),
+    savedAt: time("saved_at").notNull(),
+    savedBy: text("saved_by").notNull(),
+  },
+  (table) => [primaryKey({ columns: [table.boardId, table.version] })],
 );
 
 export const contacts = pgTable("contact", {

@@ -1,7 +1,7 @@
 import { and, eq, gt, sql } from "drizzle-orm";
 import type { Collected } from "../collect/collector";
 import { db } from "../db/connection";
-import { blockings, changeMarks, statements } from "../db/schema";
+import { blockings, changeMarks, sessionSnapshots, statements } from "../db/schema";
 
 /** The same session blocking again within this time is one and the same blocking. */
 const SAME_BLOCKING_MS = 60_000;
@@ -20,6 +20,14 @@ export async function keepFindings(systemId: number, collected: Collected, now: 
       .onConflictDoUpdate({
         target: [statements.systemId, statements.queryId],
         set: { text: sql`excluded.text`, lastSeenAt: now },
+      });
+  if (collected.sessions)
+    await db()
+      .insert(sessionSnapshots)
+      .values({ systemId, seenAt: now, sessions: collected.sessions })
+      .onConflictDoUpdate({
+        target: sessionSnapshots.systemId,
+        set: { seenAt: now, sessions: collected.sessions },
       });
   for (const one of seen) {
     const [open] = await db()

@@ -1,8 +1,15 @@
 import { z } from "zod";
 import { combineLines, joinLines, type LabelledLine, meanOf, topLines } from "../../core/charts/combineLines";
+import { type Distribution, distributionOf } from "../../core/charts/distribution";
 import { evaluateFormula, FormulaError, formulaUnit, parseFormula } from "../../core/charts/formula";
 import { m4 } from "../../core/charts/m4";
-import { type ChartSpec, chartSpec, type FormulaLine, isFormula, type ReadLine } from "../../core/charts/spec";
+import {
+  type ChartSpec,
+  chartSpec,
+  type FormulaLine,
+  isFormula,
+  type ReadLine,
+} from "../../core/charts/spec";
 import { rateWindow } from "../../core/rules/observations";
 import type { Aggregation } from "../../core/series/buckets";
 import { withGapsMarked } from "../../core/series/gaps";
@@ -21,6 +28,9 @@ const TABLE_LINES = 200;
 /** Samples that are read one by one; beyond, roll-ups serve. */
 const SAMPLES_OF_A_LINE = 25_000;
 const SAMPLES_OF_A_CHART = 300_000;
+/** Points of a cloud that are all drawn. */
+const DOTS = 5000;
+const BINS = 40;
 /** Points to a pixel that a line through a rate is given before it is thinned. */
 const FINER = 4;
 const DAY = 86_400_000;
@@ -72,6 +82,8 @@ export interface Drawn {
   warning: { message: string; fittingSeconds: number } | null;
   ceiling: { value: number; words: string } | null;
   notches: { value: number; words: string }[];
+  /** How the values of each line are spread, where that is what the chart draws; its lines are then empty. */
+  distributions: { line: string; labels: Record<string, string>; unit: string; spread: Distribution }[];
 }
 
 interface Wanted {
@@ -124,7 +136,7 @@ export async function drawChart(wanted: Wanted): Promise<Drawn> {
     Promise.all((chart.notches ?? []).map((notch) => newest(notch, wanted))),
   ]);
   return {
-    lines: drawn,
+    lines: chart.kind === "distribution" ? [] : drawn,
     left: now.lines.length - kept.length,
     stepMs: now.stepMs,
     intervalMs,
@@ -137,6 +149,15 @@ export async function drawChart(wanted: Wanted): Promise<Drawn> {
       : null,
     ceiling,
     notches: notches.filter((notch) => notch !== null),
+    distributions:
+      chart.kind === "distribution"
+        ? kept.map(({ line, labels, unit, values }) => ({
+            line,
+            labels,
+            unit,
+            spread: distributionOf(values, BINS),
+          }))
+        : [],
   };
 }
 
@@ -150,16 +171,16 @@ async function rowsOf(line: ReadLine, { chart: _, scope, focus }: Wanted): Promi
   const rows = await findSeries({ metric: line.metric, scope: line.scope ?? scope });
   return rows.filter(
     (row) =>
-      Object.entries(line.labels ?? {}).every(([label, any]) => any.includes(valueOf(row, label))) &&
+      Object.entries(line.labels ?? {}).every(([label, any]) => any.includes(labelOf(row, label))) &&
       // A series that has no such label is not what the focus means.
       (line.scope !== undefined ||
         Object.entries(focus ?? {}).every(
-          ([label, value]) => !(label in row.labels) || row.labels[label] === value,
+          ([label, value]) => (label !== "system" && !(label in row.labels)) || labelOf(row, label) === value,
         )),
   );
 }
 
-const valueOf = (row: SeriesRow, label: string) =>
+const labelOf = (row: SeriesRow, label: string) =>
   label === "system" ? row.system : (row.labels[label] ?? "");
 
 function rated(line: ReadLine, rows: readonly SeriesRow[]): boolean {
@@ -175,7 +196,15 @@ function gridOf({ chart, from, to, pixels }: Wanted, intervalMs: number): number
 }
 
 /** Kinds that draw one value a bucket; the others draw every sample that a pixel can show. */
-const BUCKETED = new Set<ChartSpec["kind"]>(["stacked", "bars", "hours", "histogram", "scatter", "table", "number"]);
+const BUCKETED = new Set<ChartSpec["kind"]>([
+  "stacked",
+  "bars",
+  "hours",
+  "histogram",
+  "scatter",
+  "table",
+  "number",
+]);
 
 interface Computed {
   lines: DrawnLine[];
@@ -209,7 +238,7 @@ async function computed(
   }
   for (const line of chart.lines) {
     if (!isFormula(line)) continue;
-    const calculated = calculate(line, results);
+    const calculated = calculate(line, results, gridMs);
     results.set(line.name, calculated.lines);
     working.push(calculated.working);
   }
@@ -303,7 +332,8 @@ async function eachSample(
   const lines = parts.map((part) => {
     before += part.times.length;
     const marked = chart.joined ? part : withGapsMarked(part, intervalOf(part.series));
-    const thin = chart.kind === "dots" || chart.kind === "distribution" ? part : m4(marked, range.from, range.to, pixels);
+    const whole = chart.kind === "distribution" || (chart.kind === "dots" && part.times.length <= DOTS);
+    const thin = whole ? part : m4(marked, range.from, range.to, pixels);
     after += thin.times.length;
     return { ...labelled(part), times: thin.times, values: thin.values };
   });
@@ -325,7 +355,9 @@ function rollUpStep(gridMs: number, asRate: boolean): number {
 function readWords(line: ReadLine, rows: readonly SeriesRow[]): string {
   const narrowed = Object.entries(line.labels ?? {}).map(([label, any]) => `${label} ${any.join(" or ")}`);
   return `${rows.length} series of ${line.metric}${narrowed.length ? ` with ${narrowed.join(", ")}` : ""}${
-    rows.length > 0 ? `, collected every ${formatDuration(Math.min(...rows.map((row) => row.intervalMs)))}` : ""
+    rows.length > 0
+      ? `, collected every ${formatDuration(Math.min(...rows.map((row) => row.intervalMs)))}`
+      : ""
   }`;
 }
 
@@ -353,13 +385,15 @@ async function inBuckets(
   if (line.combine) {
     const split = line.split ?? [];
     lines = combineLines(lines, split, line.combine as Aggregation);
-    steps.push(`${line.combine} over ${split.length ? `each ${split.join(" and ")}` : "all series"}, bucket by bucket`);
+    steps.push(
+      `${line.combine} over ${split.length ? `each ${split.join(" and ")}` : "all series"}, bucket by bucket`,
+    );
   }
   lines = lines.map((one) => ({ ...one, ...withGapsMarked(one, Math.max(gridMs, widest(rows))) }));
   return { lines, working: { steps, samples } };
 }
 
-function calculate(line: FormulaLine, results: ReadonlyMap<string, LabelledLine[]>) {
+function calculate(line: FormulaLine, results: ReadonlyMap<string, LabelledLine[]>, gridMs: number) {
   const field = `chart.lines.${line.name}.formula`;
   const formula = read(line);
   for (const name of formula.names)
@@ -375,7 +409,11 @@ function calculate(line: FormulaLine, results: ReadonlyMap<string, LabelledLine[
     const units = new Map(formula.names.map((name) => [name, results.get(name)![0]?.unit ?? "1"]));
     const unit = formulaUnit(formula, units);
     const lines = joined.map(
-      ({ labels, members }): LabelledLine => ({ labels, unit, ...evaluateFormula(formula, members, units) }),
+      ({ labels, members }): LabelledLine => ({
+        labels,
+        unit,
+        ...withGapsMarked(evaluateFormula(formula, members, units), gridMs),
+      }),
     );
     return {
       lines,

@@ -1,12 +1,29 @@
 "use client";
 
-import { LineChart } from "echarts/charts";
-import { AxisPointerComponent, GridComponent, MarkLineComponent, TooltipComponent } from "echarts/components";
+import { BarChart, HeatmapChart, LineChart, ScatterChart } from "echarts/charts";
+import {
+  AxisPointerComponent,
+  GridComponent,
+  MarkLineComponent,
+  TooltipComponent,
+  VisualMapComponent,
+} from "echarts/components";
 import { type EChartsCoreOption, type EChartsType, init, use } from "echarts/core";
 import { CanvasRenderer } from "echarts/renderers";
 import { type ReactNode, useEffect, useRef, useState } from "react";
 
-use([LineChart, GridComponent, TooltipComponent, AxisPointerComponent, MarkLineComponent, CanvasRenderer]);
+use([
+  LineChart,
+  BarChart,
+  ScatterChart,
+  HeatmapChart,
+  VisualMapComponent,
+  GridComponent,
+  TooltipComponent,
+  AxisPointerComponent,
+  MarkLineComponent,
+  CanvasRenderer,
+]);
 
 interface Props {
   option: EChartsCoreOption;
@@ -15,11 +32,13 @@ interface Props {
   onDrawn?(chart: EChartsType): void;
   /** A time range that was dragged out on the chart. */
   onSelect?(from: number, to: number): void;
+  /** The moment under the pointer; null when it leaves. */
+  onPoint?(time: number | null): void;
   children?: ReactNode;
 }
 
 /** The one door to ECharts: draws an option, follows its size, and lets a time range be dragged out. */
-export function EChart({ option, height, onDrawn, onSelect, children }: Props) {
+export function EChart({ option, height, onDrawn, onSelect, onPoint, children }: Props) {
   const element = useRef<HTMLDivElement>(null);
   const chart = useRef<EChartsType | null>(null);
   const drawn = useRef(onDrawn);
@@ -68,7 +87,18 @@ export function EChart({ option, height, onDrawn, onSelect, children }: Props) {
         event.currentTarget.setPointerCapture(event.pointerId);
         setDrag({ from: position(event), to: position(event) });
       }}
-      onPointerMove={(event) => drag && setDrag({ ...drag, to: position(event) })}
+      onPointerMove={(event) => {
+        if (drag) setDrag({ ...drag, to: position(event) });
+        else if (onPoint && chart.current) {
+          const point = [position(event), event.nativeEvent.offsetY];
+          onPoint(
+            chart.current.containPixel("grid", point)
+              ? Number(chart.current.convertFromPixel({ xAxisIndex: 0 }, point[0]))
+              : null,
+          );
+        }
+      }}
+      onPointerLeave={() => onPoint?.(null)}
       onPointerUp={finish}
       onPointerCancel={() => setDrag(null)}
     >

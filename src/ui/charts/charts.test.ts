@@ -1,7 +1,7 @@
 import fc from "fast-check";
 import { describe, expect, it } from "vitest";
 import { spread } from "./endLabels";
-import { niceAxis } from "./lineOption";
+import { niceAxis } from "./timeOption";
 
 describe("end labels", () => {
   it("keep their distance, their order and the plot", () => {

@@ -8,7 +8,8 @@ import { metricTitle } from "@/core/rules/sentence";
 import { formatDuration } from "@/core/units/quantity";
 import type { AlertDetail } from "@/server/services/alerts";
 import { type ApiError, api } from "../api";
-import { MetricChart } from "../charts/MetricChart";
+import { Chart } from "../charts/Chart";
+import { metricChart } from "../charts/metricChart";
 import { useAlert, useMetrics } from "../data";
 import { Level } from "../Level";
 import { Fault, PageHead, Sheet } from "../Page";
@@ -168,13 +169,9 @@ function Evidence({ alert }: { alert: AlertDetail }) {
         </>
       }
     >
-      <MetricChart
-        metric={alert.metric}
-        kind={metric.kind}
+      <Chart
+        chart={metricChart(alert.metric, { labels: alert.labels, combine: alert.rule.combine })}
         scope={alert.system ?? alert.rule.scope}
-        labels={alert.labels}
-        combiner={alert.rule.combine}
-        intervalMs={metric.intervalMs}
         from={alert.since - margin}
         to={Math.min(now, end + margin / 3)}
         height={260}

@@ -14,7 +14,8 @@ import type { Samples } from "@/core/series/samples";
 import { formatDuration, formatQuantity, parseQuantity } from "@/core/units/quantity";
 import type { MetricOnSystem } from "@/server/services/systems";
 import { api, rfc3339 } from "../api";
-import { MetricChart, type SeriesAnswer } from "../charts/MetricChart";
+import { Chart } from "../charts/Chart";
+import { metricChart } from "../charts/metricChart";
 import { Empty, Note, Sheet } from "../Page";
 import { useNow } from "../state/clock";
 import { Moment } from "../Time";
@@ -29,6 +30,14 @@ interface Props {
   metric: MetricOnSystem | null;
   definition: RuleDefinition | null;
   unit: string;
+}
+
+interface SeriesAnswer {
+  id: number;
+  system: string;
+  labels: Record<string, string>;
+  times: number[];
+  values: (number | string)[];
 }
 
 interface Raised {
@@ -70,13 +79,9 @@ export function RulePreview({ form, metric, definition, unit }: Props) {
       title={`${metricTitle(form.metric)}, the last day`}
       aside={value.ok ? `limit ${formatQuantity(value.value, unit)}` : "no limit typed yet"}
     >
-      <MetricChart
-        metric={form.metric}
-        kind={metric.kind}
+      <Chart
+        chart={metricChart(form.metric, { labels: form.labels, combine: form.combine || null })}
         scope={form.scope}
-        labels={form.labels}
-        combiner={form.combine || null}
-        intervalMs={metric.intervalMs}
         from={from}
         to={to}
         height={300}

@@ -1,41 +1,57 @@
 "use client";
 
-import { Box, Button, Flex, Grid, Text } from "@chakra-ui/react";
+import { Box, Button, chakra, Flex, Grid, Text } from "@chakra-ui/react";
 import Link from "next/link";
+import { parseAsString, useQueryState } from "nuqs";
 import { useMemo } from "react";
+import { type ChartSpec, chartOf } from "@/core/charts/spec";
 import { CEILINGS, kitById } from "@/core/kits";
-import { metricTitle } from "@/core/rules/sentence";
+import { metricsOf, type PageItem, type PagePart, type Section, type Tab } from "@/core/kits/page";
 import { formatDuration } from "@/core/units/quantity";
-import type { RuleSummary } from "@/server/services/rules";
 import type { MetricOnSystem, SystemSummary } from "@/server/services/systems";
 import { rfc3339 } from "../api";
-import { MetricChart } from "../charts/MetricChart";
-import { type AlertPage, useAlerts, useCeilings, useMetrics, useRules, useSystems } from "../data";
+import { ChartSheet } from "../charts/ChartSheet";
+import { useAlerts, useMetrics, useRules, useSystems } from "../data";
 import { Lantern } from "../Lantern";
 import { Level } from "../Level";
-import { Empty, PageHead, Sheet } from "../Page";
+import { Empty, PageHead } from "../Page";
+import { usePart } from "../state/part";
 import { useHref, useTimeRange } from "../state/view";
 import { Ago } from "../Time";
-import { DatabaseActivity } from "./DatabaseActivity";
+import { ContainerChoice } from "./ContainerChoice";
+import { Blockings } from "./database/Blockings";
+import { Queries } from "./database/Queries";
+import { Waterline } from "./database/Waterline";
 import { GcLogs } from "./GcLogs";
+import { Neighbours } from "./Neighbours";
+import { QueueList } from "./QueueList";
 
 interface Props {
   system: SystemSummary;
   metrics: MetricOnSystem[];
 }
 
-/** One system: how it is, and every metric it sends as a chart. */
+const PARTS: Record<PagePart, (props: { system: string }) => React.ReactNode> = {
+  waterline: Waterline,
+  queries: Queries,
+  blockings: Blockings,
+  "gc-logs": GcLogs,
+  containers: ContainerChoice,
+  queues: QueueList,
+};
+
+/** One system: how it is, and the tabs of charts that its kit brings. */
 export function SystemPage({ system: initial, metrics: initialMetrics }: Props) {
   const scope = initial.name;
   const { data: systems } = useSystems(scope, [initial]);
   const system = systems?.find((one) => one.name === scope) ?? initial;
   const { data: metrics = [] } = useMetrics(scope, initialMetrics);
   const { data: alerts } = useAlerts({ scope, state: "open" });
-  const { data: rules = [] } = useRules(scope);
   const href = useHref();
   const open = (alerts?.alerts ?? []).filter(
     (alert) => alert.phase === "raised" || alert.phase === "acknowledged",
   );
+  const tabs = useMemo(() => tabsOf(system.kit, metrics), [system.kit, metrics]);
   return (
     <>
       <PageHead
@@ -57,12 +73,18 @@ export function SystemPage({ system: initial, metrics: initialMetrics }: Props) 
                 {system.darkBecause}
               </Text>
             )}
+            <Neighbours system={system.name} />
           </>
         }
         actions={
-          <Button asChild size="sm" variant="outline">
-            <Link href={href("/tune/rules/new")}>New rule</Link>
-          </Button>
+          <>
+            <Button asChild size="sm" variant="outline">
+              <Link href={href(`/collect/system/${encodeURIComponent(system.name)}`)}>Its sources</Link>
+            </Button>
+            <Button asChild size="sm" variant="outline">
+              <Link href={href("/tune/rules/new")}>New rule</Link>
+            </Button>
+          </>
         }
       />
       {open.length > 0 && (
@@ -72,7 +94,7 @@ export function SystemPage({ system: initial, metrics: initialMetrics }: Props) 
               <Level level={alert.level} />
               <Link href={href(`/respond/alerts/${alert.id}`)}>{alert.ruleName}</Link>
               <Text color="soft">
-                {alert.words.last}, {alert.words.limit}, since <Ago at={alert.since} />
+                {alert.words.subject}: {alert.words.last}, {alert.words.limit}, since <Ago at={alert.since} />
               </Text>
             </Flex>
           ))}
@@ -85,31 +107,88 @@ export function SystemPage({ system: initial, metrics: initialMetrics }: Props) 
             : "Its first samples are on their way."}
         </Empty>
       ) : (
-        <>
-          {system.kit === "postgresql" && <DatabaseActivity system={system.name} />}
-          <Charts
-            scope={scope}
-            kit={system.kit}
-            metrics={metrics}
-            alerts={alerts?.alerts ?? []}
-            rules={rules}
-          />
-        </>
+        <TabbedPage scope={scope} tabs={tabs} metrics={metrics} />
       )}
-      {system.kit === "jvm" && <GcLogs system={system.name} />}
     </>
   );
 }
 
-function Charts(props: {
+const TabButton = chakra("button");
+
+function TabbedPage({ scope, tabs, metrics }: { scope: string; tabs: Tab[]; metrics: MetricOnSystem[] }) {
+  const [chosen, setChosen] = useQueryState(
+    "tab",
+    parseAsString.withDefault("").withOptions({ history: "push" }),
+  );
+  const tab = tabs.find((one) => one.title === chosen) ?? tabs[0];
+  const walk = (event: React.KeyboardEvent) => {
+    const step = event.key === "ArrowRight" ? 1 : event.key === "ArrowLeft" ? -1 : 0;
+    if (step === 0) return;
+    const next = tabs[(tabs.indexOf(tab) + step + tabs.length) % tabs.length];
+    setChosen(next === tabs[0] ? null : next.title);
+    document.getElementById(`tab-${next.title}`)?.focus();
+  };
+  return (
+    <>
+      <Flex
+        role="tablist"
+        aria-label={`Pages of ${scope}`}
+        gap="5"
+        borderBottomWidth="1px"
+        borderColor="line"
+        mb="3"
+        wrap="wrap"
+        onKeyDown={walk}
+      >
+        {tabs.map((one) => (
+          <TabButton
+            key={one.title}
+            id={`tab-${one.title}`}
+            type="button"
+            role="tab"
+            aria-selected={one === tab}
+            aria-controls="tab-page"
+            tabIndex={one === tab ? 0 : -1}
+            onClick={() => setChosen(one === tabs[0] ? null : one.title)}
+            pb="1.5"
+            fontWeight="600"
+            cursor="pointer"
+            color={one === tab ? "ink" : "soft"}
+            borderBottomWidth="3px"
+            borderColor={one === tab ? "lamp" : "transparent"}
+            mb="-1px"
+          >
+            {one.title}
+          </TabButton>
+        ))}
+      </Flex>
+      <div role="tabpanel" id="tab-page" aria-labelledby={`tab-${tab?.title}`}>
+        {tab?.sections.map((section, i) => (
+          <SectionOf
+            // biome-ignore lint/suspicious/noArrayIndexKey: sections of one tab never change places
+            key={`${tab.title}${i}`}
+            scope={scope}
+            section={section}
+            metrics={metrics}
+          />
+        ))}
+      </div>
+    </>
+  );
+}
+
+function SectionOf({
+  scope,
+  section,
+  metrics,
+}: {
   scope: string;
-  kit: string;
+  section: Section;
   metrics: MetricOnSystem[];
-  alerts: AlertPage["alerts"];
-  rules: RuleSummary[];
 }) {
-  const { scope, metrics, alerts, rules } = props;
   const { from, to, hold } = useTimeRange();
+  const { part } = usePart();
+  const { data: rules = [] } = useRules(scope);
   // By the hour, so that the question stays the same while time moves on.
   const hour = 3_600_000;
   const { data: past } = useAlerts({
@@ -117,89 +196,129 @@ function Charts(props: {
     from: rfc3339(Math.floor(from / hour) * hour),
     to: rfc3339(Math.ceil(to / hour) * hour),
   });
-  const present = useMemo(() => new Set(metrics.map((metric) => metric.metric)), [metrics]);
-  const { data: ceilings = {} } = useCeilings(scope, present);
-  const troubled = useMemo(() => new Set(alerts.map((alert) => alert.metric)), [alerts]);
-  const sections = useMemo(
-    () => sectioned(props.kit, charted(metrics, present, troubled)),
-    [props.kit, metrics, present, troubled],
+  const known = useMemo(() => new Map(metrics.map((metric) => [metric.metric, metric])), [metrics]);
+  const parts = section.items.filter((item) => typeof item === "object" && "part" in item);
+  const charts = useMemo(
+    () => section.items.flatMap((item) => (isPart(item) ? [] : [asChart(item, known)])),
+    [section, known],
   );
-  return sections.map((section) => (
-    <Box as="section" key={section.title} mb="16px" aria-label={section.title || undefined}>
+  return (
+    <Box as="section" mb="14px" aria-label={section.title || undefined}>
       {section.title && (
         <Text as="h2" fontWeight="700" fontSize="15px" mb="8px">
           {section.title}
         </Text>
       )}
-      <Grid templateColumns={{ base: "1fr", lg: "repeat(2, minmax(0, 1fr))" }} gap="12px">
-        {section.metrics.map((metric) => (
-          <Sheet
-            key={metric.metric}
-            title={
-              <>
-                {metricTitle(metric.metric)}{" "}
-                <Text as="span" color="soft" fontWeight="400">
-                  {metric.help.replace(/\.$/, "")}
-                </Text>
-              </>
-            }
-          >
-            <MetricChart
-              metric={metric.metric}
-              kind={metric.kind}
+      {parts.map((item) => {
+        const Part = PARTS[item.part];
+        return <Part key={item.part} system={scope} />;
+      })}
+      <Grid
+        templateColumns={{ base: "1fr", lg: "repeat(2, minmax(0, 1fr))", "2xl": "repeat(3, minmax(0, 1fr))" }}
+        gap="12px"
+      >
+        {charts.map(({ chart, meaning }) => {
+          const own = metricsOf(chart);
+          return (
+            <ChartSheet
+              key={JSON.stringify(chart)}
+              chart={chart}
+              meaning={meaning}
               scope={scope}
-              intervalMs={metric.intervalMs}
+              focus={part}
               from={from}
               to={to}
               onSelect={hold}
-              ceiling={ceilings[metric.metric] ?? null}
               notches={rules
                 .filter(
-                  (rule) =>
-                    rule.enabled &&
-                    rule.definition.metric === metric.metric &&
-                    rule.definition.combine === null,
+                  ({ enabled, definition }) =>
+                    enabled &&
+                    own.length === 1 &&
+                    definition.metric === own[0] &&
+                    definition.combine === null,
                 )
                 .map((rule) => ({ value: rule.definition.value, name: "rule:" }))}
               brackets={(past?.alerts ?? [])
-                .filter((alert) => alert.metric === metric.metric && alert.phase !== "building")
+                .filter((alert) => own.includes(alert.metric) && alert.phase !== "building")
                 .map((alert) => ({ from: alert.since, to: alert.clearedAt, level: alert.level }))}
             />
-          </Sheet>
-        ))}
+          );
+        })}
       </Grid>
     </Box>
-  ));
-}
-
-/** Sections as the kit's page has them; what it does not name comes last. Without a page there is one section. */
-function sectioned(kit: string, shown: MetricOnSystem[]): { title: string; metrics: MetricOnSystem[] }[] {
-  const byName = new Map(shown.map((metric) => [metric.metric, metric]));
-  const page = kitById(kit)?.page ?? [];
-  const sections = page.map(({ title, metrics }) => ({
-    title,
-    metrics: metrics.flatMap((name) => {
-      const metric = byName.get(name);
-      byName.delete(name);
-      return metric ? [metric] : [];
-    }),
-  }));
-  return [...sections, { title: page.length > 0 ? "More" : "", metrics: [...byName.values()] }].filter(
-    (section) => section.metrics.length > 0,
   );
 }
 
+function isPart(item: PageItem): item is { part: PagePart } {
+  return typeof item === "object" && "part" in item;
+}
+
+/** A metric by its name gets the ceiling and the meaning that are known of it. */
+function asChart(
+  item: string | ChartSpec,
+  known: ReadonlyMap<string, MetricOnSystem>,
+): { chart: ChartSpec; meaning?: string } {
+  if (typeof item !== "string") return { chart: item };
+  const ceiling = CEILINGS[item];
+  return {
+    chart: { ...chartOf(item), ...(ceiling && known.has(ceiling.metric) ? { ceiling } : {}) },
+    meaning: known.get(item)?.help,
+  };
+}
+
+/** What of its parts a system can show at all: a database without statistics of queries has no page for them. */
+const NEEDS: Record<PagePart, string | null> = {
+  waterline: "postgresql_active_sessions",
+  queries: "postgresql_statement_seconds",
+  blockings: "postgresql_blocked_sessions",
+  "gc-logs": null,
+  containers: "container_memory_working_set_bytes",
+  queues: "broker_queue_messages",
+};
+
 /**
- * What gets a chart of its own, troubled metrics first. Ceilings are drawn into the chart they belong to, and the
- * buckets of a histogram say nothing as lines.
+ * The tabs of the kit with what this system sends of them; metrics that no tab names come last. Limits that are drawn
+ * into the chart of what they limit have no chart of their own, nor have buckets of histograms.
  */
-function charted(metrics: MetricOnSystem[], present: Set<string>, troubled: Set<string>): MetricOnSystem[] {
+function tabsOf(kit: string, metrics: MetricOnSystem[]): Tab[] {
+  const present = new Set(metrics.map((metric) => metric.metric));
+  const page = kitById(kit)?.page ?? [];
+  const named = new Set<string>();
+  for (const item of page.flatMap((tab) => tab.sections).flatMap((section) => section.items)) {
+    for (const metric of metricsOf(item)) named.add(metric);
+    if (typeof item === "object" && "ceiling" in item && item.ceiling) named.add(item.ceiling.metric);
+    if (typeof item === "object" && "notches" in item)
+      for (const notch of item.notches ?? []) named.add(notch.metric);
+    if (isPart(item) && NEEDS[item.part]) named.add(NEEDS[item.part]!);
+  }
   const ceilings = new Set(
     Object.entries(CEILINGS)
       .filter(([metric]) => present.has(metric))
       .map(([, ceiling]) => ceiling.metric),
   );
-  return metrics
-    .filter((metric) => !ceilings.has(metric.metric) && !metric.metric.endsWith("_bucket"))
-    .sort((a, b) => Number(troubled.has(b.metric)) - Number(troubled.has(a.metric)));
+  const shown = (item: PageItem) => {
+    if (isPart(item)) return NEEDS[item.part] === null || present.has(NEEDS[item.part]!);
+    return metricsOf(item).some((metric) => present.has(metric));
+  };
+  const tabs = page
+    .map((tab) => ({
+      ...tab,
+      sections: tab.sections
+        .map((section) => ({ ...section, items: section.items.filter(shown) }))
+        .filter((section) => section.items.length > 0),
+    }))
+    .filter((tab) => tab.sections.length > 0);
+  const rest = metrics
+    .map((metric) => metric.metric)
+    .filter(
+      (metric) =>
+        !named.has(metric) &&
+        !ceilings.has(metric) &&
+        !metric.endsWith("_bucket") &&
+        !metric.startsWith("postgresql_statement_") &&
+        !metric.startsWith("postgresql_query_"),
+    );
+  return rest.length === 0
+    ? tabs
+    : [...tabs, { title: tabs.length > 0 ? "More" : "Metrics", sections: [{ title: "", items: rest }] }];
 }

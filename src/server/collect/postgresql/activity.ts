@@ -1,13 +1,14 @@
 import type pg from "pg";
 import { type BlockingNode, blockingTrees } from "../../../core/queries/blocking";
 import { withoutLiterals } from "../../../core/queries/statements";
-import type { SeenBlocking } from "../collector";
+import type { SeenBlocking, SeenSession } from "../collector";
 import type { SampleList } from "../samples";
 
 /** Queries that get a series of their own among the active ones; the others are `rest`. */
 const NAMED_QUERIES = 15;
 const QUERY_CHARACTERS = 300;
 const TREE_SESSIONS = 100;
+const SNAPSHOT_SESSIONS = 200;
 
 interface Session {
   pid: number;
@@ -43,6 +44,7 @@ export class ActivityLooks {
   private looks = 0;
   private readonly waits = new Map<string, number>();
   private readonly queries = new Map<string, number>();
+  private readonly applications = new Map<string, number>();
   private readonly blockings = new Map<number, SeenBlocking>();
   private last: Session[] = [];
 
@@ -55,6 +57,7 @@ export class ActivityLooks {
       const type = session.wait_type ?? "CPU";
       bump(this.waits, `${type}\n${session.wait_event ?? ""}`);
       bump(this.queries, `${session.query_id ?? "unknown"}\n${type}`);
+      bump(this.applications, `${session.query_id ?? "unknown"}\n${session.application || "without a name"}`);
     }
     this.rememberBlockings(rows);
   }
@@ -118,6 +121,7 @@ export class ActivityLooks {
     this.looks = 0;
     this.waits.clear();
     this.queries.clear();
+    this.applications.clear();
     this.blockings.clear();
     return blockings;
   }
@@ -144,6 +148,39 @@ export class ActivityLooks {
       const [query, wait] = key.split("\n");
       list.add("postgresql_query_active_sessions", { query, wait }, count / this.looks);
     }
+    const callers = new Map<string, number>();
+    for (const [key, count] of this.applications) {
+      const [query, application] = key.split("\n");
+      const name = `${named.has(query) ? query : "rest"}\n${application.slice(0, 60)}`;
+      callers.set(name, (callers.get(name) ?? 0) + count);
+    }
+    for (const [key, count] of callers) {
+      const [query, application] = key.split("\n");
+      list.add("postgresql_query_application_sessions", { query, application }, count / this.looks);
+    }
+  }
+
+  /** Sessions as the last look saw them, those at work first. */
+  sessions(): SeenSession[] {
+    const working = (session: Session) => (session.state === "active" ? 0 : session.transaction_age ? 1 : 2);
+    return [...this.last]
+      .sort((a, b) => working(a) - working(b) || (b.query_age ?? 0) - (a.query_age ?? 0))
+      .slice(0, SNAPSHOT_SESSIONS)
+      .map((session) => ({
+        pid: session.pid,
+        database: session.database,
+        user: session.user,
+        application: session.application || null,
+        state: session.state,
+        wait:
+          session.state === "active" && session.wait_type
+            ? [session.wait_type, session.wait_event].filter(Boolean).join(": ")
+            : null,
+        query: withoutLiterals(session.query).slice(0, QUERY_CHARACTERS),
+        seconds: session.state === "active" ? session.query_age : session.idle_age,
+        transactionSeconds: session.transaction_age,
+        blockedBy: session.blocked_by ?? [],
+      }));
   }
 }
 

@@ -200,6 +200,7 @@ async function run(watch: Watch, target: Target): Promise<Collected> {
     state,
     clockSkewMs,
     blockings,
+    sessions: watch.looks.sessions(),
     statements,
     parts: databases.map((name) => ({
       key: name,

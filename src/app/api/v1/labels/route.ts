@@ -1,7 +1,7 @@
 import { handle } from "@/server/api/handle";
 import { OPERATIONS } from "@/server/api/operations";
-import { listLabels } from "@/server/services/query";
+import { listLabelSets } from "@/server/services/query";
 
-export const GET = handle(OPERATIONS.listLabels, async ({ query }) => ({
-  labels: await listLabels(query.metric, query.scope),
+export const GET = handle(OPERATIONS.listLabelSets, async ({ query }) => ({
+  sets: await listLabelSets(query.metric, query.scope),
 }));

@@ -1,16 +1,14 @@
+import { chartOf } from "@/core/charts/spec";
 import { metricTitle } from "@/core/rules/sentence";
-import { listMetrics } from "@/server/services/systems";
-import { MetricPage } from "@/ui/watch/MetricPage";
+import { ChartPage } from "@/ui/watch/ChartPage";
 
-type Params = { params: Promise<{ name: string }>; searchParams: Promise<{ scope?: string }> };
+type Params = { params: Promise<{ name: string }> };
 
 export async function generateMetadata({ params }: Params) {
   return { title: metricTitle(decodeURIComponent((await params).name)) };
 }
 
-export default async function Metric({ params, searchParams }: Params) {
-  const name = decodeURIComponent((await params).name);
-  const { scope = "" } = await searchParams;
-  const metric = (await listMetrics(scope)).find((candidate) => candidate.metric === name) ?? null;
-  return <MetricPage name={name} metric={metric} />;
+/** One metric over all systems in scope: the chart page, begun with it. */
+export default async function Metric({ params }: Params) {
+  return <ChartPage initial={chartOf(decodeURIComponent((await params).name))} />;
 }

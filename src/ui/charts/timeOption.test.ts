@@ -1,12 +1,23 @@
 import { describe, expect, it } from "vitest";
 import { DAY, LINES_DAY, LINES_NIGHT, NIGHT } from "../tokens";
-import { type Line, lineOption } from "./lineOption";
+import type { Line } from "./lines";
+import { timeOption } from "./timeOption";
 
-const line = (points: [number, number][]): Line => ({ name: "a <b>", colour: "#000", points });
-const build = (part: Partial<Parameters<typeof lineOption>[0]>) =>
-  lineOption({
+const line = (points: [number, number][]): Line => ({
+  key: "a",
+  name: "a <b>",
+  colour: "#000",
+  unit: "By",
+  points,
+  mirrored: false,
+  before: null,
+  labels: {},
+});
+const build = (part: Partial<Parameters<typeof timeOption>[0]>) =>
+  timeOption({
+    kind: "lines",
+    log: false,
     lines: [],
-    unit: "By",
     from: 0,
     to: 3_600_000,
     notches: [],
@@ -23,7 +34,9 @@ const build = (part: Partial<Parameters<typeof lineOption>[0]>) =>
 
 describe("a chart's option", () => {
   it("makes room for what is compared with, and starts at zero", () => {
-    const { yAxis } = build({
+    const {
+      yAxis: [yAxis],
+    } = build({
       lines: [line([[0, 2 ** 30]])],
       ceiling: { value: 10 * 2 ** 30, name: "disk" },
     });
@@ -61,13 +74,13 @@ describe("a chart's option", () => {
   });
   it("shows names as text, never as markup", () => {
     const { tooltip } = build({ lines: [line([[0, 1]])] });
-    const html = tooltip.formatter([{ marker: "", seriesName: "a <b>", value: [0, 5] }]);
+    const html = tooltip.formatter([{ marker: "", seriesIndex: 0, value: [0, 5] }]);
     expect(html).toContain("a &#60;b&#62;");
     expect(tooltip.formatter([])).toBe("");
   });
   it("survives having nothing to draw", () => {
-    expect(build({}).yAxis.max).toBeGreaterThan(0);
-    expect(build({ lines: [line([[0, Number.NaN]])] }).yAxis.max).toBeGreaterThan(0);
+    expect(build({}).yAxis[0].max).toBeGreaterThan(0);
+    expect(build({ lines: [line([[0, Number.NaN]])] }).yAxis[0].max).toBeGreaterThan(0);
     expect(
       build({
         lines: [
@@ -76,7 +89,7 @@ describe("a chart's option", () => {
             [1, -1],
           ]),
         ],
-      }).yAxis.min,
+      }).yAxis[0].min,
     ).toBeLessThanOrEqual(-5);
   });
 });

@@ -1,0 +1,7 @@
+import { ChartPage } from "@/ui/watch/ChartPage";
+
+export const metadata = { title: "Chart" };
+
+export default function Chart() {
+  return <ChartPage />;
+}

@@ -1,0 +1,113 @@
+import type { Distribution } from "@/core/charts/distribution";
+import type { ChartSpec } from "@/core/charts/spec";
+import { metricTitle } from "@/core/rules/sentence";
+import { LINES_DAY, LINES_NIGHT } from "../tokens";
+
+/** A computed line as the API sends it. */
+export interface LineAnswer {
+  line: string;
+  title: string | null;
+  labels: Record<string, string>;
+  unit: string;
+  times: number[];
+  values: (number | "NaN" | "+Inf" | "-Inf")[];
+  mirrored: boolean;
+  before: "day" | "week" | null;
+  rest: number | null;
+}
+
+export interface ChartAnswer {
+  lines: LineAnswer[];
+  left: number;
+  stepMs: number | null;
+  intervalMs: number;
+  working: { line: string; steps: string[]; series: number; samples: number; unit: string }[];
+  warning: { message: string; fittingSeconds: number } | null;
+  ceiling: { value: number; words: string } | null;
+  notches: { value: number; words: string }[];
+  distributions: { line: string; labels: Record<string, string>; unit: string; spread: Distribution }[];
+}
+
+/** A line with its name and colour. */
+export interface Line {
+  /** Differs from every other line of the chart. */
+  key: string;
+  name: string;
+  colour: string;
+  unit: string;
+  /** Epoch milliseconds and value; NaN where nothing is known. */
+  points: [number, number][];
+  mirrored: boolean;
+  before: "day" | "week" | null;
+  /** What it stands for: can be put into focus. */
+  labels: Record<string, string>;
+}
+
+/** The lines of an answer with names that tell them apart, each in a colour that it keeps. */
+export function namedLines(answer: ChartAnswer, chart: ChartSpec, night: boolean): Line[] {
+  const palette = night ? LINES_NIGHT : LINES_DAY;
+  const constant = constantLabels(answer.lines);
+  const sources = new Set(answer.lines.map((one) => one.line));
+  const named = answer.lines.map((one) => {
+    const own = Object.entries(one.labels).filter(([label]) => !constant.has(label));
+    // One label speaks for itself; of several, the values alone are mostly enough to tell lines apart.
+    const words = own.map(([, value]) => value).join(" ");
+    const source = one.title ?? (sources.size > 1 ? lineWords(chart, one.line) : "");
+    const name = one.rest === null ? [source, words].filter(Boolean).join(" ") : `rest of ${one.rest}`;
+    return { one, name };
+  });
+  const order = [...new Set(named.filter(({ one }) => !one.before).map(({ name }) => name))].sort();
+  return named.map(({ one, name }, i) => ({
+    key: `${one.line}/${name}/${one.before ?? ""}/${i}`,
+    name,
+    colour: palette[Math.max(0, order.indexOf(name)) % palette.length],
+    unit: shownUnit(one.unit, chart),
+    points: one.times.map((time, k): [number, number] => [time, Number(one.values[k])]),
+    mirrored: one.mirrored,
+    before: one.before,
+    labels: one.labels,
+  }));
+}
+
+function lineWords(chart: ChartSpec, name: string): string {
+  const line = chart.lines.find((one) => one.name === name);
+  if (!line) return name;
+  if ("formula" in line || /^[a-z]$/.test(line.name) === false) return line.name.replaceAll("_", " ");
+  return metricTitle(line.metric);
+}
+
+/** Bytes may be shown as bits: the values stay what they are. */
+function shownUnit(unit: string, chart: ChartSpec): string {
+  return chart.bits && unit.startsWith("By") ? unit.replace(/^By/, "bit") : unit;
+}
+
+/** Labels that are the same on every line tell nothing apart and are left out of names. */
+function constantLabels(lines: readonly { labels: Record<string, string> }[]): Set<string> {
+  const names = new Set(lines.flatMap((one) => Object.keys(one.labels)));
+  return new Set([...names].filter((name) => new Set(lines.map((one) => one.labels[name])).size === 1));
+}
+
+export function lastKnown(line: { points: [number, number][] }): [number, number] | undefined {
+  return line.points.findLast((point) => Number.isFinite(point[1]));
+}
+
+/** The value that a line shows at a moment: that of the last point not after it, unless a hole lies between. */
+export function valueAt(line: { points: [number, number][] }, time: number): number {
+  let low = 0;
+  let high = line.points.length;
+  while (low < high) {
+    const middle = (low + high) >>> 1;
+    if (line.points[middle][0] <= time) low = middle + 1;
+    else high = middle;
+  }
+  return low === 0 ? Number.NaN : line.points[low - 1][1];
+}
+
+/** The title of a chart: its own, or its metric in words. */
+export function chartTitle(chart: ChartSpec): string {
+  if (chart.title) return chart.title;
+  const shown = chart.lines.filter((line) => !line.hidden);
+  return shown
+    .map((line) => ("formula" in line ? line.name.replaceAll("_", " ") : metricTitle(line.metric)))
+    .join(", ");
+}
