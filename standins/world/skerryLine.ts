@@ -179,12 +179,13 @@ function jvmService(name: string, scale: number, seed: number, busy: (t: number)
     );
     list.gauge("jvm_memory_committed_bytes", "bytes", "Memory a pool has been given.", { pool }, () => limit);
   }
-  list.counter(
-    "jvm_gc_duration_seconds_sum",
-    "seconds",
-    "Time in collections.",
+  list.histogram(
+    "jvm_gc_duration_seconds",
+    "Garbage collection pauses.",
+    [0.01, 0.05],
     {},
-    (t) => 0.001 + 0.004 * scale * busy(t),
+    (t) => 0.02 + 0.08 * scale * busy(t),
+    () => 0.012,
   );
   list.gauge(
     "jvm_cpu_recent_utilization_ratio",

@@ -16,6 +16,8 @@ export interface Lane {
 export interface Waterline {
   times: Float64Array;
   stepMs: number;
+  /** One where somebody looked: what was not seen is not counted as nobody. */
+  seen: Uint8Array;
   working: Float64Array;
   /** The largest first. */
   waiting: WaitLayer[];
@@ -48,6 +50,9 @@ export function waterline(
   const count = Math.max(1, Math.ceil((to - start) / stepMs));
   const index = (time: number) => Math.round((time - start) / stepMs);
   const layers = new Map<string, Float64Array>();
+  const seen = new Uint8Array(count);
+  for (const { times } of sessions)
+    for (const time of times) if (index(time) >= 0 && index(time) < count) seen[index(time)] = 1;
   for (const { labels, times, values } of sessions) {
     const layer = layers.get(labels.wait) ?? new Float64Array(count);
     add(layer, times, values, index);
@@ -70,6 +75,7 @@ export function waterline(
   return {
     times: Float64Array.from({ length: count }, (_, i) => start + i * stepMs),
     stepMs,
+    seen,
     working: layers.get(ON_CPU) ?? new Float64Array(count),
     waiting,
     waits,
@@ -112,7 +118,7 @@ function sum(values: Float64Array): number {
 
 export interface LaneShare {
   query: string;
-  /** Mean of the sessions at work in the stretch. */
+  /** Mean of the sessions at work in the stretch, as far as it was seen. */
   sessions: number;
   /** Of all sessions at work in the stretch. */
   share: number;
@@ -123,7 +129,7 @@ export interface LaneShare {
 /** The queries that made a stretch of time, the one with the most sessions first. */
 export function lanesIn(line: Waterline, from: number, to: number): LaneShare[] {
   const inside = [...line.times.keys()].filter(
-    (i) => line.times[i] + line.stepMs > from && line.times[i] < to,
+    (i) => line.seen[i] === 1 && line.times[i] + line.stepMs > from && line.times[i] < to,
   );
   const all = line.lanes.reduce((whole, lane) => whole + inside.reduce((a, i) => a + lane.total[i], 0), 0);
   return line.lanes

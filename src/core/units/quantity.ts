@@ -76,8 +76,9 @@ function spokenUnit(typed: string, expected: Unit | null): Unit | null {
   const perSecond = /(\/s|\/sec|\/second)$/.test(typed) || (expected?.perSecond && typed === "ps");
   const head = typed.replace(/(\/s|\/sec|\/second)$/, "").trim();
   const suffix = perSecond ? "/s" : "";
-  if (expected?.dimension.startsWith("count:") && head === expected.dimension.slice(6))
-    return parseUnit(`{${head}}${suffix}`);
+  const counted = expected?.dimension.startsWith("count:") ? expected.dimension.slice(6) : null;
+  if (counted !== null && (head === counted || head === plural(counted)))
+    return parseUnit(`{${counted}}${suffix}`);
   if (perSecond && head === "" && expected?.dimension.startsWith("count:")) return expected;
   const spoken = SPOKEN[head] ?? head.replace(/^(k|K|M|G|T|P|Ki|ki|Mi|Gi|Ti)(B|b|bit)$/, spokenData);
   return parseUnit(spoken + suffix);
@@ -202,7 +203,16 @@ export function formatQuantity(value: number, unitCode: string, decimals?: numbe
   if (!Number.isFinite(value)) return formatNumber(value);
   const scale = scaleFor(value, unitCode);
   const number = formatNumber(value / scale.factor, decimals);
+  const counted = /^\{([^{}]+)\}(\/s)?$/.exec(unitCode);
+  if (counted && counted[1] !== "count")
+    return `${number}${THIN}${value === 1 ? counted[1] : plural(counted[1])}${counted[2] ?? ""}`;
   return scale.symbol === "" || scale.symbol === "1" ? number : `${number}${THIN}${scale.symbol}`;
+}
+
+/** English plural of a counted thing. */
+function plural(word: string): string {
+  if (/[^aeiou]y$/.test(word)) return `${word.slice(0, -1)}ies`;
+  return /(s|x|ch|sh)$/.test(word) ? (word === "series" ? word : `${word}es`) : `${word}s`;
 }
 
 /** A length of time as a person says it: `40 s`, `3 min`, `3 h 20 min`, `12 d 4 h`. */

@@ -84,7 +84,7 @@ describe("formatting", () => {
     expect(plain(formatQuantity(0.084, "s"))).toBe("84 ms");
     expect(plain(formatQuantity(7200, "s"))).toBe("2 h");
     expect(plain(formatQuantity(0.912, "1"))).toBe("91.2 %");
-    expect(plain(formatQuantity(4218, "{message}"))).toBe("4 218 message");
+    expect(plain(formatQuantity(4218, "{message}"))).toBe("4 218 messages");
     expect(plain(formatQuantity(4218, "{count}"))).toBe("4 218");
     expect(plain(formatQuantity(0, "By"))).toBe("0 B");
     expect(plain(formatQuantity(5, "{count}/s"))).toBe("5 /s");

@@ -417,6 +417,25 @@ export const OPERATIONS = {
       ),
     }),
   }),
+  listRunways: operation({
+    id: "listRunways",
+    method: "get",
+    path: "/api/v1/runways",
+    summary:
+      "What reaches its ceiling within some 400 days at the slope of the last four weeks, the soonest first",
+    status: 200,
+    query: z.strictObject({ scope }),
+    response: z.object({ runways: z.array(anything) }),
+  }),
+  listDependencies: operation({
+    id: "listDependencies",
+    method: "get",
+    path: "/api/v1/dependencies",
+    summary: "What runs on what and who reads from whom, with the ports it is reached at",
+    status: 200,
+    query: z.strictObject({ scope }),
+    response: z.object({ dependencies: z.array(anything) }),
+  }),
   listBoards: operation({
     id: "listBoards",
     method: "get",

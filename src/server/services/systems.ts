@@ -226,15 +226,54 @@ export interface Dependency {
   to: string;
   kind: "runs-on" | "reads-from";
   origin: "found" | "set";
+  /** Ports at which the sources of `to` are reached. */
+  ports: number[];
 }
 
-/** What a system depends on, and what depends on it. */
-export async function listDependencies(name: string): Promise<Dependency[]> {
-  const { rows } = await db().execute<Dependency & Record<string, string>>(sql`
-    SELECT a.name AS "from", b.name AS "to", dependency.kind, dependency.origin
+/**
+ * What systems depend on, and what depends on them.
+ * @param scope a system's name for its own; a group or nothing for those within it
+ */
+export async function listDependencies(scope: string): Promise<Dependency[]> {
+  const ids = scope === "" || scope.startsWith("group:") ? await systemIdsInScope(scope) : null;
+  if (ids?.length === 0) return [];
+  const within = ids
+    ? sql`AND (a.id IN ${ids} OR b.id IN ${ids})`
+    : scope === ""
+      ? sql``
+      : sql`AND (a.name = ${scope} OR b.name = ${scope})`;
+  const { rows } = await db().execute<
+    Omit<Dependency, "ports"> & { addresses: string[] | null } & Record<string, unknown>
+  >(sql`
+    SELECT a.name AS "from", b.name AS "to", dependency.kind, dependency.origin,
+           (SELECT array_agg(address) FROM source WHERE source.system_id = b.id) AS addresses
     FROM dependency JOIN system AS a ON a.id = from_id JOIN system AS b ON b.id = to_id
-    WHERE (a.name = ${name} OR b.name = ${name}) AND a.retired_at IS NULL AND b.retired_at IS NULL ORDER BY 1, 2`);
-  return rows.map(({ from, to, kind, origin }) => ({ from, to, kind, origin }));
+    WHERE a.retired_at IS NULL AND b.retired_at IS NULL ${within} ORDER BY 1, 2`);
+  return rows.map(({ from, to, kind, origin, addresses }) => ({
+    from,
+    to,
+    kind,
+    origin,
+    ports: [...new Set((addresses ?? []).flatMap(portOf))],
+  }));
+}
+
+const USUAL_PORTS: Record<string, number> = {
+  "http:": 80,
+  "https:": 443,
+  "postgresql:": 5432,
+  "postgres:": 5432,
+};
+
+function portOf(address: string): number[] {
+  try {
+    const { port, protocol } = new URL(address);
+    const number = port === "" ? USUAL_PORTS[protocol] : Number(port);
+    return number === undefined ? [] : [number];
+  } catch {
+    // A path on the runner's machine has no port.
+    return [];
+  }
 }
 
 /** Removes a system with its source and series. Its alerts stay as history; open ones end. */

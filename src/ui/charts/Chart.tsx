@@ -11,7 +11,7 @@ import { HistogramHeat, HoursHeat } from "./HeatCharts";
 import { type ChartAnswer, chartTitle, namedLines } from "./lines";
 import { ScatterChart } from "./ScatterChart";
 import { SpreadChart } from "./SpreadChart";
-import { type Bracket, TimeChart } from "./TimeChart";
+import { type Bracket, type ChangeMark, TimeChart } from "./TimeChart";
 import { axisUnits, type Notch, PLOT } from "./timeOption";
 import { useDrawn, useSeen } from "./useDrawn";
 
@@ -30,6 +30,7 @@ export interface ChartProps {
   height?: number;
   notches?: Notch[];
   brackets?: Bracket[];
+  marks?: ChangeMark[];
   onSelect?(from: number, to: number): void;
   onPick?(labels: Record<string, string>): void;
   picked?: Record<string, string>;
@@ -218,6 +219,7 @@ function Drawing(
             ]}
             ceiling={answer.ceiling && { value: answer.ceiling.value, name: answer.ceiling.words }}
             brackets={props.brackets ?? []}
+            marks={props.marks ?? []}
             log={chart.log ?? false}
             decimals={decimals}
             onSelect={props.onSelect}

@@ -22,6 +22,12 @@ export interface Bracket {
   level: ResponseLevel;
 }
 
+/** Something that was done: a flag over the chart. */
+export interface ChangeMark {
+  at: number;
+  title: string;
+}
+
 interface Props {
   title: string;
   kind: TimeWanted["kind"];
@@ -33,6 +39,7 @@ interface Props {
   notches: Notch[];
   ceiling: Ceiling | null;
   brackets: Bracket[];
+  marks: ChangeMark[];
   log: boolean;
   decimals?: number;
   onSelect?(from: number, to: number): void;
@@ -130,6 +137,7 @@ export function TimeChart(props: Props) {
         {ceilingY !== null && (
           <OutOfReach top={PLOT.top} bottom={ceilingY} left={PLOT.left} right={width - labelWidth} />
         )}
+        <Flags marks={props.marks.filter((mark) => mark.at > from && mark.at < to)} x={x} height={height} />
         <Crosshair x={x} left={PLOT.left} right={width - labelWidth} height={height} />
         <EndLabels
           ends={ends}
@@ -226,6 +234,35 @@ function Crosshaired(props: {
       <VisuallyHidden aria-live="polite">{words}</VisuallyHidden>
     </Box>
   );
+}
+
+/** What was done while the chart's time passed. */
+function Flags(props: { marks: ChangeMark[]; x(time: number): number; height: number }) {
+  return props.marks.map((mark) => (
+    <Box
+      key={`${mark.at}${mark.title}`}
+      position="absolute"
+      left={`${props.x(mark.at)}px`}
+      top="0"
+      h={`${props.height - PLOT.bottom}px`}
+      borderLeft="1.3px solid"
+      borderColor="spruce"
+      pointerEvents="none"
+    >
+      <chakra.svg
+        width="9px"
+        height="9px"
+        viewBox="0 0 9 9"
+        pointerEvents="auto"
+        role="img"
+        aria-label={mark.title}
+        display="block"
+      >
+        <title>{mark.title}</title>
+        <path d="M0 0h9L6.4 3.6 9 7H0z" fill="var(--chakra-colors-spruce)" />
+      </chakra.svg>
+    </Box>
+  ));
 }
 
 /** The moment that is pointed at on any chart of the page. */

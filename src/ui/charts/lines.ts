@@ -1,6 +1,7 @@
 import type { Distribution } from "@/core/charts/distribution";
 import type { ChartSpec } from "@/core/charts/spec";
 import { metricTitle } from "@/core/rules/sentence";
+import { PLAIN_COUNT } from "@/core/units/ucum";
 import { LINES_DAY, LINES_NIGHT } from "../tokens";
 
 /** A computed line as the API sends it. */
@@ -76,8 +77,12 @@ function lineWords(chart: ChartSpec, name: string): string {
   return metricTitle(line.metric);
 }
 
-/** Bytes may be shown as bits: the values stay what they are. */
+/**
+ * Bytes may be shown as bits: the values stay what they are. What is counted stands in the title; at every end of a line
+ * it would only take room.
+ */
 function shownUnit(unit: string, chart: ChartSpec): string {
+  if (unit.startsWith("{")) return unit.replace(/^\{[^}]*\}/, PLAIN_COUNT);
   return chart.bits && unit.startsWith("By") ? unit.replace(/^By/, "bit") : unit;
 }
 

@@ -4,7 +4,7 @@ import { Box, chakra, Input, Text } from "@chakra-ui/react";
 import Link from "next/link";
 import { type KeyboardEvent, useMemo, useRef, useState } from "react";
 import { Lantern } from "../Lantern";
-import { useHref, useScope, useStation } from "../state/view";
+import { useHref, useScope, useScopePath } from "../state/view";
 import { type TreeRow, useTreeRows } from "./scopeTree";
 
 const RowLink = chakra(Link);
@@ -74,11 +74,11 @@ export function Rail() {
 
 function ScopeRow({ row, chosen }: { row: TreeRow; chosen: boolean }) {
   const href = useHref();
-  const station = useStation();
+  const path = useScopePath();
   return (
     <li>
       <RowLink
-        href={href(station?.path ?? "/watch", { scope: row.scope })}
+        href={href(path, { scope: row.scope })}
         aria-current={chosen ? "true" : undefined}
         display="flex"
         alignItems="center"

@@ -86,6 +86,18 @@ export const STATIONS = [
   { path: "/tune", title: "Tune", key: "t" },
 ] as const;
 
+const STAYING = ["/watch/chart", "/watch/metric/", "/watch/boards/"];
+
+/** Where choosing a scope leads: charts and boards stay and show it, everywhere else the first page of the station opens. */
+export function useScopePath(): string {
+  const pathname = usePathname();
+  const params = useSearchParams();
+  const station = useStation();
+  if (!STAYING.some((start) => pathname.startsWith(start))) return station?.path ?? "/watch";
+  const chart = params.get("chart");
+  return chart ? `${pathname}?${new URLSearchParams({ chart })}` : pathname;
+}
+
 /** The station that the page belongs to; choosing a scope leads to its first page. */
 export function useStation(): (typeof STATIONS)[number] | undefined {
   const pathname = usePathname();

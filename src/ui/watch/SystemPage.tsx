@@ -11,7 +11,7 @@ import { formatDuration } from "@/core/units/quantity";
 import type { MetricOnSystem, SystemSummary } from "@/server/services/systems";
 import { rfc3339 } from "../api";
 import { ChartSheet } from "../charts/ChartSheet";
-import { useAlerts, useMetrics, useRules, useSystems } from "../data";
+import { useAlerts, useMetrics, useRules, useStrip, useSystems } from "../data";
 import { Lantern } from "../Lantern";
 import { Level } from "../Level";
 import { Empty, PageHead } from "../Page";
@@ -196,6 +196,8 @@ function SectionOf({
     from: rfc3339(Math.floor(from / hour) * hour),
     to: rfc3339(Math.ceil(to / hour) * hour),
   });
+  const { data: strip } = useStrip(from, to, scope);
+  const marks = useMemo(() => (strip?.marks ?? []).filter((mark) => mark.system === scope), [strip, scope]);
   const known = useMemo(() => new Map(metrics.map((metric) => [metric.metric, metric])), [metrics]);
   const parts = section.items.filter((item) => typeof item === "object" && "part" in item);
   const charts = useMemo(
@@ -229,6 +231,7 @@ function SectionOf({
               from={from}
               to={to}
               onSelect={hold}
+              marks={marks}
               notches={rules
                 .filter(
                   ({ enabled, definition }) =>

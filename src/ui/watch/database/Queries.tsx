@@ -201,7 +201,7 @@ function Row(props: { line: QueryLine; whole: number; rank: Rank; open: ((query:
   const figures: React.ReactNode[] = [
     formatQuantity(whole > 0 ? line.now.seconds / whole : 0, "1"),
     formatQuantity(line.now.seconds, "s"),
-    ...(added === null ? [] : [<Added key="a" added={added} before={line.before!} />]),
+    ...(added === null ? [] : [<Added key="a" added={added} before={line.before!} whole={whole} />]),
     formatNumber(Math.round(line.now.calls)),
     <Mean key="m" line={line} />,
     ...(rank === "rows" || rank === "blocksRead" || rank === "tempBlocks"
@@ -223,10 +223,12 @@ function Row(props: { line: QueryLine; whole: number; rank: Rank; open: ((query:
             whiteSpace="normal"
             color="spruce"
             justifyContent="flex-start"
+            display="-webkit-box"
+            css={{ WebkitLineClamp: 2, WebkitBoxOrient: "vertical", overflow: "hidden" }}
+            title={text}
             onClick={() => open(line.query)}
           >
-            {text.slice(0, 150)}
-            {text.length > 150 && " …"}
+            {text}
           </Button>
         ) : (
           <Text as="span" color="soft" fontFamily="body">
@@ -262,10 +264,11 @@ function Row(props: { line: QueryLine; whole: number; rank: Rank; open: ((query:
   );
 }
 
-function Added({ added, before }: { added: number; before: QueryTotals }) {
+/** Growth stands out where it is both much for the query and a tenth of all there is. */
+function Added({ added, before, whole }: { added: number; before: QueryTotals; whole: number }) {
   const share = before.seconds > 0 ? added / before.seconds : null;
   return (
-    <Text as="span" color={added > 0 && (share === null || share > 0.2) ? "now" : undefined}>
+    <Text as="span" color={added > 0.1 * whole && (share === null || share > 0.2) ? "now" : undefined}>
       {added >= 0 ? "+" : "−"}
       {formatQuantity(Math.abs(added), "s")}
       {share !== null && ` (${added >= 0 ? "+" : "−"}${formatQuantity(Math.abs(share), "1")})`}

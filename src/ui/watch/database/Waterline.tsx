@@ -20,6 +20,7 @@ import type { Dependency } from "@/server/services/systems";
 import { api, rfc3339 } from "../../api";
 import { pointAt, usePointed } from "../../charts/crosshair";
 import { useDrawn } from "../../charts/useDrawn";
+import { useStrip } from "../../data";
 import { Note, Sheet } from "../../Page";
 import { useTimeFormat } from "../../state/timeFormat";
 import { useHref, useTimeRange } from "../../state/view";
@@ -55,6 +56,7 @@ export function Waterline({ system }: { system: string }) {
   const sessions = useDrawn(SESSIONS, { scope: system, from, to }, pixels, width > 0);
   const queries = useDrawn(QUERIES, { scope: system, from, to }, pixels, width > 0);
   const processors = useProcessors(system);
+  const { data: strip } = useStrip(from, to, system);
   const stepMs = sessions.data?.stepMs ?? 60_000;
   const picture = useMemo(
     () =>
@@ -121,6 +123,9 @@ export function Waterline({ system }: { system: string }) {
               onMark={mark}
               processors={processors}
               width={width}
+              marks={(strip?.marks ?? []).filter(
+                (one) => one.system === system && one.at > sessions.start && one.at < sessions.end,
+              )}
               from={sessions.start}
               to={sessions.end}
             />
@@ -187,12 +192,13 @@ interface DrawingProps {
   onMark(stretch: { from: number; to: number } | null): void;
   processors: number | null;
   width: number;
+  marks: { at: number; title: string }[];
   from: number;
   to: number;
 }
 
 function Drawing(props: DrawingProps) {
-  const { system, picture, ranked, marked, onMark, processors, width, from, to } = props;
+  const { system, picture, ranked, marked, onMark, processors, width, marks, from, to } = props;
   const { resolvedTheme } = useTheme();
   const night = resolvedTheme === "dark";
   const hatch = useId();
@@ -280,18 +286,56 @@ function Drawing(props: DrawingProps) {
             </text>
           </g>
         ))}
-        <path
-          d={steps(picture, (i) => up(working[i]), ABOVE, x)}
-          fill={waitColour(ON_CPU, night)}
-          fillOpacity="0.8"
-        />
-        {layers.map(({ wait, top, bottom }) => (
+        <clipPath id={`${hatch}clip`}>
+          <rect x={NAMES} y="0" width={plot} height={height} />
+        </clipPath>
+        <g clipPath={`url(#${hatch}clip)`}>
           <path
-            key={wait}
-            d={band(picture, top, bottom, x)}
-            fill={waitColour(wait, night)}
+            d={steps(picture, (i) => up(working[i]), ABOVE, x)}
+            fill={waitColour(ON_CPU, night)}
             fillOpacity="0.8"
           />
+          {layers.map(({ wait, top, bottom }) => (
+            <path
+              key={wait}
+              d={band(picture, top, bottom, x)}
+              fill={waitColour(wait, night)}
+              fillOpacity="0.8"
+            />
+          ))}
+          {shown.map(({ query }, row) => (
+            <LanePath
+              key={query}
+              lane={lanes.get(query)!}
+              picture={picture}
+              top={lanesTop + row * LANE}
+              tallest={tallest}
+              x={x}
+              night={night}
+            />
+          ))}
+        </g>
+        {marks.map((mark) => (
+          <g key={`${mark.at}${mark.title}`}>
+            <line
+              x1={x(mark.at)}
+              x2={x(mark.at)}
+              y1="2"
+              y2={height}
+              stroke="var(--chakra-colors-spruce)"
+              strokeWidth="1.3"
+            />
+            <path d={`M${x(mark.at)} 2h8l-2.5 3.5 2.5 3.5h-8z`} fill="var(--chakra-colors-spruce)" />
+            <text
+              x={x(mark.at) + (x(mark.at) > NAMES + plot - 140 ? -6 : 11)}
+              textAnchor={x(mark.at) > NAMES + plot - 140 ? "end" : "start"}
+              y="11"
+              fontSize="11.5"
+              fill="var(--chakra-colors-ink)"
+            >
+              {mark.title}
+            </text>
+          </g>
         ))}
         <line
           x1={NAMES}
@@ -313,17 +357,6 @@ function Drawing(props: DrawingProps) {
             />
           </>
         )}
-        {shown.map(({ query }, row) => (
-          <LanePath
-            key={query}
-            lane={lanes.get(query)!}
-            picture={picture}
-            top={lanesTop + row * LANE}
-            tallest={tallest}
-            x={x}
-            night={night}
-          />
-        ))}
         {marked && (
           <rect
             x={x(Math.max(from, marked.from))}
@@ -361,7 +394,7 @@ function Drawing(props: DrawingProps) {
       </svg>
       <Words top={8} left={0} width={NAMES - 12}>
         <b>{formatQuantity(working[at], "{count}")}</b> on a processor
-        {processors !== null && <> of {formatNumber(processors)}</>}
+        {processors !== null && <>, of {formatNumber(processors)}</>}
       </Words>
       <Words top={ABOVE + 4} left={0} width={NAMES - 12}>
         <b>{formatQuantity(depths[at], "{count}")}</b> waiting
