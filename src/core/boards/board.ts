@@ -12,7 +12,11 @@ const content = z.discriminatedUnion("type", [
     /** Only those of these kits. */
     kits: z.array(z.string().max(40)).max(20).optional(),
   }),
-  z.strictObject({ type: z.literal("alerts") }),
+  z.strictObject({
+    type: z.literal("alerts"),
+    /** Only those of systems of these kits. */
+    kits: z.array(z.string().max(40)).max(20).optional(),
+  }),
   z.strictObject({ type: z.literal("state") }),
   z.strictObject({ type: z.literal("runway") }),
   z.strictObject({ type: z.literal("text"), markdown: z.string().max(20_000) }),

@@ -38,6 +38,7 @@ export const LINE_NAME = /^[a-z][a-z0-9_]{0,23}$/;
 const name = z.string().regex(LINE_NAME, "a small letter, then small letters, digits and _, at most 24");
 
 const scope = z.string().max(200);
+const top = z.strictObject({ count: z.int().min(1).max(50), rest: z.boolean() });
 
 const readLine = z.strictObject({
   name,
@@ -55,7 +56,7 @@ const readLine = z.strictObject({
   /** How series become one; left out: each series is a line. */
   combine: aggregation.optional(),
   /** The largest by mean, and whether the others stand as one line beside them. */
-  top: z.strictObject({ count: z.int().min(1).max(50), rest: z.boolean() }).optional(),
+  top: top.optional(),
   /** Drawn downwards from zero. */
   mirrored: z.boolean().optional(),
   /** Read for a formula only. */
@@ -67,6 +68,7 @@ const readLine = z.strictObject({
 const formulaLine = z.strictObject({
   name,
   formula: z.string().min(1).max(200),
+  top: top.optional(),
   mirrored: z.boolean().optional(),
   hidden: z.boolean().optional(),
   title: z.string().max(80).optional(),
@@ -94,6 +96,8 @@ export const chartSpec = z.strictObject({
   joined: z.boolean().optional(),
   /** The same time a day or a week before, drawn behind. */
   compare: z.enum(["day", "week"]).optional(),
+  /** Shows seconds a second as what they are of processors: cores. */
+  cores: z.boolean().optional(),
   /** Shows bytes a second as bits a second. */
   bits: z.boolean().optional(),
   /** A further metric whose newest value is the limit, with the word for it. */

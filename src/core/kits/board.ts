@@ -18,15 +18,16 @@ const CHART = { w: 4, h: 6 };
 export function kitBoards(): KitBoard[] {
   return KITS.flatMap((kit) => {
     if (kit.board.length === 0) return [];
+    const kits = [kit.id, ...(kit.parts ?? [])];
     const tiles: Tile[] = [
       {
         id: "systems",
         x: 0,
         y: 0,
         ...LIST,
-        content: { type: "systems", kits: [kit.id, ...(kit.parts ?? [])] },
+        content: { type: "systems", kits },
       },
-      { id: "alerts", x: 4, y: 0, ...LIST, content: { type: "alerts" } },
+      { id: "alerts", x: 4, y: 0, ...LIST, content: { type: "alerts", kits } },
     ];
     kit.board.forEach((item, i) => {
       const place = i + 2;

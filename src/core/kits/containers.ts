@@ -1,5 +1,5 @@
 import { counter, gauge, type Kit, MINUTE, OPENMETRICS } from "./kit";
-import { chart, line, type PageItem, type Tab, tab } from "./page";
+import { chart, formula, line, type PageItem, type Tab, tab } from "./page";
 
 const CONTAINER_METRICS = [
   counter(
@@ -69,18 +69,30 @@ const CONTAINER_METRICS = [
   counter("container_network_errors_total", "{error}", "Packets that were broken, by direction."),
 ];
 
+const SHARE_OF_LIMIT = chart("lines", "Processors, share of the limit", [
+  line("used", "container_cpu_usage_seconds_total", { hidden: true }),
+  line("limit", "container_cpu_limit_cores", { hidden: true }),
+  formula("share", "used / limit * 100", { top: { count: 10, rest: false } }),
+]);
+const HELD_BACK = chart("lines", "Held back: share of periods", [
+  line("throttled", "container_cpu_throttled_periods_total", { hidden: true }),
+  line("periods", "container_cpu_periods_total", { hidden: true }),
+  formula("share", "throttled / periods * 100", { top: { count: 10, rest: false } }),
+]);
+const MEMORY_OF_LIMIT = chart("lines", "Working set, share of the limit", [
+  line("used", "container_memory_working_set_bytes", { hidden: true }),
+  line("limit", "container_memory_limit_bytes", { hidden: true }),
+  formula("share", "used / limit * 100", { top: { count: 10, rest: false } }),
+]);
+
 /** Every chart reads what the four choices of the part leave: namespace, workload, pod and container. */
 const CONTAINER_CHARTS: PageItem[] = [
   chart("lines", "Processors in use, in cores", [line("used", "container_cpu_usage_seconds_total")], {
     ceiling: { metric: "container_cpu_limit_cores", words: "limit" },
     notches: [{ metric: "container_cpu_request_cores", words: "request" }],
   }),
-  chart("lines", "Processors, share of the limit", [
-    line("share", "container_cpu_limit_share_ratio", { top: { count: 10, rest: false } }),
-  ]),
-  chart("lines", "Held back: share of periods", [
-    line("throttled", "container_cpu_throttled_share_ratio", { top: { count: 10, rest: false } }),
-  ]),
+  SHARE_OF_LIMIT,
+  HELD_BACK,
   chart("lines", "Held back: seconds a second", [
     line("throttled", "container_cpu_throttled_seconds_total", { top: { count: 10, rest: false } }),
   ]),
@@ -93,9 +105,7 @@ const CONTAINER_CHARTS: PageItem[] = [
       notches: [{ metric: "container_memory_request_bytes", words: "request" }],
     },
   ),
-  chart("lines", "Working set, share of the limit", [
-    line("share", "container_memory_limit_share_ratio", { top: { count: 10, rest: false } }),
-  ]),
+  MEMORY_OF_LIMIT,
   chart(
     "lines",
     "Network: received, and sent below",
@@ -131,7 +141,9 @@ const CONTAINER_PAGE: Tab[] = [
   },
   tab(
     "Who takes the most",
-    chart("table", "Processors in use", [line("used", "container_cpu_usage_seconds_total")]),
+    chart("table", "Processors in use, in cores", [line("used", "container_cpu_usage_seconds_total")], {
+      cores: true,
+    }),
     chart("table", "Working set", [line("used", "container_memory_working_set_bytes")]),
     chart("table", "Held back: share of periods", [line("throttled", "container_cpu_throttled_share_ratio")]),
     chart("table", "Received", [line("received", "container_network_received_bytes_total")], { bits: true }),
@@ -228,16 +240,10 @@ export const clusterKit: Kit = {
     ),
   ],
   board: [
-    chart("lines", "Processors, share of the limit", [
-      line("share", "container_cpu_limit_share_ratio", { top: { count: 8, rest: false } }),
-    ]),
+    SHARE_OF_LIMIT,
     chart("table", "Who takes the most memory", [line("used", "container_memory_working_set_bytes")]),
-    chart("lines", "Working set, share of the limit", [
-      line("share", "container_memory_limit_share_ratio", { top: { count: 8, rest: false } }),
-    ]),
-    chart("lines", "Held back: share of periods", [
-      line("throttled", "container_cpu_throttled_share_ratio", { top: { count: 8, rest: false } }),
-    ]),
+    MEMORY_OF_LIMIT,
+    HELD_BACK,
     chart(
       "lines",
       "Network, sent below",

@@ -77,9 +77,12 @@ export const hostKit: Kit = {
         {
           title: "Processors",
           items: [
-            chart("stacked", "Processor time by what it is spent on", [
-              line("modes", "host_cpu_seconds_total", { combine: "sum", split: ["mode"] }),
-            ]),
+            chart(
+              "stacked",
+              "Processors by what they do",
+              [line("modes", "host_cpu_seconds_total", { combine: "sum", split: ["mode"] })],
+              { cores: true },
+            ),
             "host_cpu_utilization_ratio",
             chart("lines", "Tasks that run or want to", [line("load", "host_load1", { title: "tasks" })], {
               ceiling: { metric: "host_processors", words: "processors" },

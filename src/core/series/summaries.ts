@@ -132,12 +132,18 @@ export function extremesOf({ times, min, max, last }: Summaries, stepMs: number)
 /**
  * A counter out of its roll-up, one sample at the end of each stretch. A stretch that ends below its own maximum saw a
  * restart: the maximum is put in before the last value, so that what was gained until the restart counts too.
+ *
+ * @param newest time of the newest sample: a stretch that is still filling ends there
  */
-export function thinCounter({ times, max, last }: Summaries, stepMs: number): Samples {
+export function thinCounter(
+  { times, max, last }: Summaries,
+  stepMs: number,
+  newest = Number.POSITIVE_INFINITY,
+): Samples {
   const outTimes: number[] = [];
   const outValues: number[] = [];
   for (let i = 0; i < times.length; i++) {
-    const end = times[i] + stepMs - 1;
+    const end = Math.min(times[i] + stepMs - 1, newest);
     if (max[i] > last[i] && (i === 0 || max[i] > last[i - 1])) {
       outTimes.push(end - 1);
       outValues.push(max[i]);

@@ -246,7 +246,7 @@ async function computed(
   for (const line of chart.lines) {
     if (line.hidden) continue;
     const own = results.get(line.name)!;
-    const { top, rest, left } = topLines(own, (!isFormula(line) && line.top?.count) || own.length);
+    const { top, rest, left } = topLines(own, line.top?.count ?? own.length);
     const drawn = (one: LabelledLine, restOf: number | null): DrawnLine => ({
       line: line.name,
       title: line.title ?? null,
@@ -259,7 +259,7 @@ async function computed(
       rest: restOf,
     });
     lines.push(...top.map((one) => drawn(one, null)));
-    if (rest && !isFormula(line) && line.top?.rest) lines.push(drawn(rest, left));
+    if (rest && line.top?.rest) lines.push(drawn(rest, left));
   }
   if (chart.lines.length > 1) lines.sort((a, b) => (a.line === b.line ? 0 : meanOf(b) - meanOf(a)));
   return { lines, working, stepMs };

@@ -77,6 +77,7 @@ export async function readBuckets(
   const { blocks, recent } = await readBoth(ids, from, query.to, daily ? READ_DAYS : readSql(table));
   const mixed: number[] = [];
   const summaries = new Map<number, Summaries>();
+  const newest = new Map<number, number>();
   for (const id of ids) {
     const block = blocks.get(id);
     const fresh = mergeSamples(recent.get(id) ?? []);
@@ -90,21 +91,30 @@ export async function readBuckets(
       ? unframe(block.frames, daily ? dayStatistics : (bytes) => decodeSummaries(bytes, columns))
       : [];
     summaries.set(id, joinSummaries([...sealed, summarise(fresh, tierStep)]));
+    newest.set(id, fresh.times.at(-1) ?? block?.until ?? Number.POSITIVE_INFINITY);
   }
   if (mixed.length > 0)
-    for (const [id, samples] of await readSamples(mixed, Math.floor(from / tierStep) * tierStep, query.to))
+    for (const [id, samples] of await readSamples(mixed, Math.floor(from / tierStep) * tierStep, query.to)) {
       summaries.set(id, summarise(samples, tierStep));
+      newest.set(id, samples.times.at(-1) ?? Number.POSITIVE_INFINITY);
+    }
   for (const { id, intervalMs } of series) {
     const own = summaries.get(id);
-    if (own) result.set(id, bucketsOf(own, query, tierStep, intervalMs));
+    if (own) result.set(id, bucketsOf(own, query, tierStep, intervalMs, newest.get(id)!));
   }
   return result;
 }
 
-function bucketsOf(summaries: Summaries, query: BucketQuery, tierStep: number, intervalMs: number): Samples {
+function bucketsOf(
+  summaries: Summaries,
+  query: BucketQuery,
+  tierStep: number,
+  intervalMs: number,
+  newest: number,
+): Samples {
   const buckets =
     query.aggregation === "rate"
-      ? bucketRate(thinCounter(summaries, tierStep), query.stepMs, Math.max(intervalMs, tierStep))
+      ? bucketRate(thinCounter(summaries, tierStep, newest), query.stepMs, Math.max(intervalMs, tierStep))
       : query.aggregation === "extremes"
         ? extremesOf(summaries, query.stepMs)
         : foldSummaries(summaries, query.stepMs, query.aggregation);

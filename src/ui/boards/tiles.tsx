@@ -65,7 +65,7 @@ export function TileBody(props: Props) {
     case "systems":
       return <SystemsTile {...props} kits={content.kits} />;
     case "alerts":
-      return <AlertsTile {...props} />;
+      return <AlertsTile {...props} kits={content.kits} />;
     case "state":
       return <StateTile scope={scope} />;
     case "runway":
@@ -137,11 +137,15 @@ function SystemsTile({ scope, kits, height, picked, onPick }: Props & { kits?: s
   );
 }
 
-function AlertsTile({ scope, height, picked, onPick, labels }: Props) {
+function AlertsTile({ scope, height, picked, onPick, labels, kits }: Props & { kits?: string[] }) {
+  const { data: systems = [] } = useSystems();
+  const ofKit = (name: string | null) =>
+    !kits || kits.includes(systems.find((one) => one.name === name)?.kit ?? "");
   const { data } = useAlerts({ state: "open", scope });
   const open = (data?.alerts ?? []).filter(
     (alert) =>
       alert.phase !== "building" &&
+      ofKit(alert.system) &&
       Object.entries(labels).every(
         ([label, value]) => !(label in alert.labels) || alert.labels[label] === value,
       ),

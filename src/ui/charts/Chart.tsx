@@ -193,6 +193,7 @@ function Drawing(
         <LineTable
           title={title}
           lines={lines}
+          width={width}
           height={height}
           decimals={decimals}
           onPick={props.onPick}

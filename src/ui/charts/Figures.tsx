@@ -29,20 +29,23 @@ interface Props {
   title: string;
   lines: Line[];
   height: number;
+  width: number;
   decimals?: number;
   onPick?(labels: Record<string, string>): void;
   picked?: Record<string, string>;
 }
 
 /** Lines as rows: last, mean, least and greatest value of the time shown, with a sparkline. */
-export function LineTable({ title, lines, height, decimals, onPick, picked }: Props) {
+export function LineTable({ title, lines, height, width, decimals, onPick, picked }: Props) {
+  // Narrow tables keep the newest value and the line.
+  const narrow = width < 460;
   const current = lines.filter((line) => line.before === null);
   return (
     <Box maxH={`${height}px`} overflow="auto" tabIndex={0} role="region" aria-label={`${title}, table`}>
       <chakra.table w="100%" fontSize="13px">
         <thead>
           <tr>
-            {["", "Last", "Mean", "Least", "Most", "Over time"].map((head, i) => (
+            {["", "Last", ...(narrow ? [] : ["Mean", "Least", "Most"]), "Over time"].map((head, i) => (
               <chakra.th
                 key={head}
                 textAlign={i === 0 ? "left" : "right"}
@@ -87,7 +90,7 @@ export function LineTable({ title, lines, height, decimals, onPick, picked }: Pr
                     line.name || title
                   )}
                 </chakra.td>
-                {[last, mean, least, most].map((value, i) => (
+                {(narrow ? [last] : [last, mean, least, most]).map((value, i) => (
                   <chakra.td
                     // biome-ignore lint/suspicious/noArrayIndexKey: a column is its place
                     key={i}
@@ -115,7 +118,7 @@ export function LineTable({ title, lines, height, decimals, onPick, picked }: Pr
 }
 
 /** The newest value, large, with its line; several lines stand side by side. */
-export function OneNumber({ title, lines, decimals, height }: Props) {
+export function OneNumber({ title, lines, decimals, height }: Omit<Props, "width">) {
   const current = lines.filter((line) => line.before === null).slice(0, 6);
   return (
     <Flex gap="18px" wrap="wrap" align="center" minH={`${Math.min(height, 80)}px`}>

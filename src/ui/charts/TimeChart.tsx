@@ -66,7 +66,8 @@ export function TimeChart(props: Props) {
   const theme = resolvedTheme === "dark" ? NIGHT : DAY;
   const current = useMemo(() => lines.filter((line) => line.before === null), [lines]);
   const room = axisUnits(lines).length > 1 ? 52 : 0;
-  const labelWidth = room + Math.min(170, Math.max(64, ...current.map((line) => endWidth(line, decimals))));
+  const labelWidth =
+    room + Math.min(170, 0.42 * width, Math.max(64, ...current.map((line) => endWidth(line, decimals))));
 
   // biome-ignore lint/correctness/useExhaustiveDependencies: formats are made anew each time and the zone stands for them; marks are compared by their text
   const option = useMemo(

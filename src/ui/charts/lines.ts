@@ -47,12 +47,10 @@ export interface Line {
 /** The lines of an answer with names that tell them apart, each in a colour that it keeps. */
 export function namedLines(answer: ChartAnswer, chart: ChartSpec, night: boolean): Line[] {
   const palette = night ? LINES_NIGHT : LINES_DAY;
-  const constant = constantLabels(answer.lines);
+  const telling = tellingLabels(answer.lines.filter((one) => one.rest === null && one.before === null));
   const sources = new Set(answer.lines.map((one) => one.line));
   const named = answer.lines.map((one) => {
-    const own = Object.entries(one.labels).filter(([label]) => !constant.has(label));
-    // One label speaks for itself; of several, the values alone are mostly enough to tell lines apart.
-    const words = own.map(([, value]) => value).join(" ");
+    const words = telling.flatMap((label) => one.labels[label] ?? []).join(" ");
     const source = one.title ?? (sources.size > 1 ? lineWords(chart, one.line) : "");
     const name = one.rest === null ? [source, words].filter(Boolean).join(" ") : `rest of ${one.rest}`;
     return { one, name };
@@ -74,22 +72,34 @@ function lineWords(chart: ChartSpec, name: string): string {
   const line = chart.lines.find((one) => one.name === name);
   if (!line) return name;
   if ("formula" in line || /^[a-z]$/.test(line.name) === false) return line.name.replaceAll("_", " ");
-  return metricTitle(line.metric);
+  return shortTitle(line.metric);
 }
 
 /**
- * Bytes may be shown as bits: the values stay what they are. What is counted stands in the title; at every end of a line
+ * Bytes may be shown as bits, seconds a second as cores: the values stay what they are. What is counted stands in the title; at every end of a line
  * it would only take room.
  */
 function shownUnit(unit: string, chart: ChartSpec): string {
   if (unit.startsWith("{")) return unit.replace(/^\{[^}]*\}/, PLAIN_COUNT);
+  if (chart.cores && unit === "s/s") return PLAIN_COUNT;
   return chart.bits && unit.startsWith("By") ? unit.replace(/^By/, "bit") : unit;
 }
 
-/** Labels that are the same on every line tell nothing apart and are left out of names. */
-function constantLabels(lines: readonly { labels: Record<string, string> }[]): Set<string> {
-  const names = new Set(lines.flatMap((one) => Object.keys(one.labels)));
-  return new Set([...names].filter((name) => new Set(lines.map((one) => one.labels[name])).size === 1));
+/**
+ * The fewest labels that tell the lines apart: none that is the same on all, one alone where its values differ on every
+ * line (a pod names itself, whatever it runs in), else all that differ.
+ */
+export function tellingLabels(lines: readonly { line: string; labels: Record<string, string> }[]): string[] {
+  const names = [...new Set(lines.flatMap((one) => Object.keys(one.labels)))];
+  const differing = names.filter((name) => new Set(lines.map((one) => one.labels[name])).size > 1);
+  const groups = [...new Set(lines.map((one) => one.line))].map((line) =>
+    lines.filter((one) => one.line === line),
+  );
+  const enough = (name: string) =>
+    groups.every((group) => new Set(group.map((one) => one.labels[name] ?? "")).size === group.length);
+  const length = (name: string) => Math.max(...lines.map((one) => (one.labels[name] ?? "").length));
+  const alone = differing.filter(enough).sort((a, b) => length(a) - length(b));
+  return alone.length > 0 ? [alone[0]] : differing;
 }
 
 export function lastKnown(line: { points: [number, number][] }): [number, number] | undefined {
@@ -113,6 +123,12 @@ export function chartTitle(chart: ChartSpec): string {
   if (chart.title) return chart.title;
   const shown = chart.lines.filter((line) => !line.hidden);
   return shown
-    .map((line) => ("formula" in line ? line.name.replaceAll("_", " ") : metricTitle(line.metric)))
-    .join(", ");
+    .map((line) => ("formula" in line ? line.name.replaceAll("_", " ") : shortTitle(line.metric)))
+    .join(", ")
+    .replace(/^./, (letter) => letter.toUpperCase());
+}
+
+/** On a page about one technology its name in front of every title says nothing. */
+function shortTitle(metric: string): string {
+  return metricTitle(metric).replace(/^(postgresql|host|container|jvm|broker|cluster|database) (?=.)/, "");
 }

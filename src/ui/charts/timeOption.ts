@@ -162,6 +162,9 @@ function valueAxis(
     position: index === 0 ? "left" : "right",
     ...(axis ?? {}),
     axisLabel: {
+      // The room above the highest point has no round number of its own.
+      showMaxLabel:
+        axis === null || Math.abs(axis.max / axis.interval - Math.round(axis.max / axis.interval)) < 1e-6,
       color: theme.soft,
       fontFamily: MONO,
       fontSize: 11,

@@ -102,6 +102,7 @@ export function ChartBuilder(props: {
             <Tick label="logarithmic" value={chart.log} onChange={(log) => put({ log })} />
             <Tick label="join over gaps" value={chart.joined} onChange={(joined) => put({ joined })} />
             <Tick label="bytes as bits" value={chart.bits} onChange={(bits) => put({ bits })} />
+            <Tick label="processor time as cores" value={chart.cores} onChange={(cores) => put({ cores })} />
           </Flex>
         )}
         {chart.kind === "scatter" && chart.lines.length < 2 && (
