@@ -1,7 +1,15 @@
 import type { ChartSpec, FormulaLine, ReadLine } from "../charts/spec";
 
 /** Parts of a page that are more than a chart, by name; the page draws each with a component of its own. */
-export const PAGE_PARTS = ["waterline", "queries", "blockings", "gc-logs", "containers", "queues"] as const;
+export const PAGE_PARTS = [
+  "waterline",
+  "queries",
+  "blockings",
+  "gc-logs",
+  "containers",
+  "queues",
+  "neighbours",
+] as const;
 export type PagePart = (typeof PAGE_PARTS)[number];
 
 /** A chart of one metric by its name, a chart as data, or a part. */

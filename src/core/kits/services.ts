@@ -125,18 +125,28 @@ export const jvmKit: Kit = {
         {
           title: "",
           items: [
-            chart("dots", "Pauses", [line("pause", "jvm_gc_pause_seconds", { agg: "max" })]),
+            chart("dots", "Pauses", [line("pause", "jvm_gc_pause_seconds")]),
             chart("histogram", "Collections by how long they took", [
               line("buckets", "jvm_gc_duration_seconds_bucket", { combine: "sum", split: ["le"] }),
             ]),
-            chart("lines", "Share of time in which the application ran", [
-              line("paused", "jvm_gc_pause_seconds_total", { combine: "sum", hidden: true }),
-              formula("ran", "1 - paused", { title: "ran" }),
-            ]),
-            chart("lines", "Share of time outside collections", [
-              line("collecting", "jvm_gc_duration_seconds_sum", { combine: "sum", hidden: true }),
-              formula("outside", "1 - collecting", { title: "outside" }),
-            ]),
+            chart(
+              "lines",
+              "Share of time in which the application ran",
+              [
+                line("paused", "jvm_gc_pause_seconds_total", { combine: "sum", hidden: true }),
+                formula("ran", "1 - paused", { title: "ran" }),
+              ],
+              { decimals: 2 },
+            ),
+            chart(
+              "lines",
+              "Share of time outside collections",
+              [
+                line("collecting", "jvm_gc_duration_seconds_sum", { combine: "sum", hidden: true }),
+                formula("outside", "1 - collecting", { title: "outside" }),
+              ],
+              { decimals: 2 },
+            ),
             chart("lines", "Allocated, and promoted below", [
               line("allocated", "jvm_gc_allocated_bytes_total", { combine: "sum", title: "allocated" }),
               line("promoted", "jvm_gc_promoted_bytes_total", {

@@ -2,13 +2,12 @@
 
 import { Box, Button, chakra, Flex, Grid, Heading, Text } from "@chakra-ui/react";
 import Link from "next/link";
-import { useMemo } from "react";
-import { groupBy } from "@/core/groupBy";
+import { useMemo, useState } from "react";
 import { RESPONSE_LEVELS } from "@/core/rules/rule";
 import { formatQuantity } from "@/core/units/quantity";
-import type { GroupNode } from "@/server/services/groups";
 import type { SystemHeadline } from "@/server/services/headlines";
 import type { SystemSummary } from "@/server/services/systems";
+import { RunwayRow, useRunways } from "../boards/tiles";
 import { type AlertPage, useAlerts, useHeadlines, useSystems } from "../data";
 import { useGroups } from "../frame/scopeTree";
 import { Lantern } from "../Lantern";
@@ -17,6 +16,11 @@ import { Empty, PageHead, Sheet } from "../Page";
 import { Sparkline } from "../Sparkline";
 import { useHref } from "../state/view";
 import { Ago } from "../Time";
+import { walkWithArrows } from "../walk";
+import { FleetControls, useFleetView } from "./FleetControls";
+import { filtered, sectioned } from "./fleetGroups";
+import { LanternField, PointedAt } from "./LanternField";
+import { WatchTabs } from "./WatchTabs";
 
 const CardLink = chakra(Link);
 
@@ -37,6 +41,8 @@ export function Fleet({ scope, ...initial }: Props) {
     () => new Map(headlines.map((headline) => [headline.system, headline])),
     [headlines],
   );
+  const [view] = useFleetView();
+  const [pointed, setPointed] = useState<string | null>(null);
   const title = scope.startsWith("group:")
     ? (groups.find((group) => `group:${group.name}` === scope)?.title ?? "Fleet")
     : "Fleet";
@@ -54,12 +60,14 @@ export function Fleet({ scope, ...initial }: Props) {
       </>
     );
 
+  const shown = filtered(systems, view);
   const raised = (alerts?.alerts ?? []).filter((alert) => alert.phase !== "building");
   const dark = systems.filter((system) => system.darkBecause !== null).length;
   const calm = systems.filter((system) => system.state === "calm").length;
   const newest = Math.max(...systems.map((system) => system.newestSampleAt ?? 0));
   return (
     <>
+      <WatchTabs current="Fleet" />
       <PageHead
         title={title}
         lead={
@@ -86,35 +94,37 @@ export function Fleet({ scope, ...initial }: Props) {
         }
       />
       <Grid templateColumns={{ base: "1fr", lg: "minmax(0,1fr) 316px" }} gap="24px" alignItems="start">
-        <Box>
-          {sections(systems, groups).map(({ title: section, members }) => (
-            <Box as="section" key={section} mb="18px" aria-label={section}>
+        <Box onKeyDown={walkWithArrows}>
+          <FleetControls systems={systems} />
+          {view.as === "field" && <PointedAt system={shown.find((one) => one.name === pointed)} />}
+          {shown.length === 0 && <Empty>No system in scope fits these choices.</Empty>}
+          {sectioned(shown, view.by, groups).map(({ title: section, members }) => (
+            <Box as="section" key={section} mb={view.as === "field" ? "6px" : "18px"} aria-label={section}>
               <Heading as="h2" fontSize="15px" fontWeight="700" mb="2">
                 {section}{" "}
                 <Text as="span" color="soft" fontWeight="400" fontSize="13px">
                   {members.length} {members.length === 1 ? "system" : "systems"}
                 </Text>
               </Heading>
-              <Grid templateColumns="repeat(auto-fill, minmax(206px, 1fr))" gap="10px">
-                {members.map((system) => (
-                  <Card key={system.id} system={system} headline={byName.get(system.name)} />
-                ))}
-              </Grid>
+              {view.as === "field" ? (
+                <LanternField systems={members} onPoint={(one) => setPointed(one.name)} />
+              ) : (
+                <Grid templateColumns="repeat(auto-fill, minmax(206px, 1fr))" gap="10px">
+                  {members.map((system) => (
+                    <Card key={system.id} system={system} headline={byName.get(system.name)} />
+                  ))}
+                </Grid>
+              )}
             </Box>
           ))}
         </Box>
-        <Waiting alerts={alerts?.alerts ?? []} />
+        <Flex direction="column" gap="14px">
+          <Waiting alerts={alerts?.alerts ?? []} />
+          <Shortest scope={scope} />
+        </Flex>
       </Grid>
     </>
   );
-}
-
-function sections(systems: SystemSummary[], groups: GroupNode[]) {
-  const titles = new Map(groups.map((group) => [group.name, group.title]));
-  const bySection = groupBy(systems, (system) =>
-    system.group ? (titles.get(system.group) ?? system.group) : "Without a group",
-  );
-  return [...bySection].map(([title, members]) => ({ title, members }));
 }
 
 function Card({ system, headline }: { system: SystemSummary; headline: SystemHeadline | undefined }) {
@@ -122,6 +132,8 @@ function Card({ system, headline }: { system: SystemSummary; headline: SystemHea
   return (
     <CardLink
       href={href("/watch", { scope: system.name })}
+      prefetch={false}
+      data-walk=""
       display="flex"
       gap="12px"
       p="10px 12px"
@@ -201,6 +213,27 @@ function Waiting({ alerts }: { alerts: AlertPage["alerts"] }) {
           {building} more {building === 1 ? "is" : "are"} building.
         </Text>
       )}
+    </Sheet>
+  );
+}
+
+const RUNWAYS = 4;
+
+/** What will be full first. */
+function Shortest({ scope }: { scope: string }) {
+  const { data: runways } = useRunways(scope);
+  if (!runways || runways.length === 0) return null;
+  return (
+    <Sheet title="Shortest runways" aside="at the slope of four weeks">
+      {runways.slice(0, RUNWAYS).map((runway) => (
+        <Box
+          key={`${runway.system}${runway.metric}${JSON.stringify(runway.labels)}`}
+          borderTopWidth="1px"
+          borderColor="line"
+        >
+          <RunwayRow runway={runway} />
+        </Box>
+      ))}
     </Sheet>
   );
 }

@@ -23,7 +23,8 @@ import { Blockings } from "./database/Blockings";
 import { Queries } from "./database/Queries";
 import { Waterline } from "./database/Waterline";
 import { GcLogs } from "./GcLogs";
-import { Neighbours } from "./Neighbours";
+import { NeighbourMap } from "./NeighbourMap";
+import { Neighbours, useDependencies } from "./Neighbours";
 import { QueueList } from "./QueueList";
 
 interface Props {
@@ -38,6 +39,12 @@ const PARTS: Record<PagePart, (props: { system: string }) => React.ReactNode> = 
   "gc-logs": GcLogs,
   containers: ContainerChoice,
   queues: QueueList,
+  neighbours: NeighbourMap,
+};
+
+const NEIGHBOURS: Tab = {
+  title: "Neighbours",
+  sections: [{ title: "", items: [{ part: "neighbours" }] }],
 };
 
 /** One system: how it is, and the tabs of charts that its kit brings. */
@@ -51,7 +58,11 @@ export function SystemPage({ system: initial, metrics: initialMetrics }: Props) 
   const open = (alerts?.alerts ?? []).filter(
     (alert) => alert.phase === "raised" || alert.phase === "acknowledged",
   );
-  const tabs = useMemo(() => tabsOf(system.kit, metrics), [system.kit, metrics]);
+  const { data: dependencies = [] } = useDependencies(scope);
+  const tabs = useMemo(
+    () => [...tabsOf(system.kit, metrics), ...(dependencies.length > 0 ? [NEIGHBOURS] : [])],
+    [system.kit, metrics, dependencies.length],
+  );
   return (
     <>
       <PageHead
@@ -277,6 +288,7 @@ const NEEDS: Record<PagePart, string | null> = {
   "gc-logs": null,
   containers: "container_memory_working_set_bytes",
   queues: "broker_queue_messages",
+  neighbours: null,
 };
 
 /**

@@ -1,0 +1,67 @@
+"use client";
+
+import { chakra, Flex, Text } from "@chakra-ui/react";
+import Link from "next/link";
+import type { SystemSummary } from "@/server/services/systems";
+import { Lantern } from "../Lantern";
+import { useHref } from "../state/view";
+import { Ago } from "../Time";
+import { STATE_WORDS } from "./fleetGroups";
+
+const Spot = chakra(Link);
+
+/** Many systems at once: a lantern each, close together; the one pointed at says who it is. */
+export function LanternField({
+  systems,
+  onPoint,
+}: {
+  systems: SystemSummary[];
+  onPoint(system: SystemSummary): void;
+}) {
+  const href = useHref();
+  return (
+    <Flex wrap="wrap" gap="2px">
+      {systems.map((system) => (
+        <Spot
+          key={system.id}
+          href={href("/watch", { scope: system.name })}
+          prefetch={false}
+          data-walk=""
+          aria-label={`${system.name}: ${STATE_WORDS[system.state]}`}
+          title={system.name}
+          w="30px"
+          h="30px"
+          display="grid"
+          placeItems="center"
+          borderRadius="6px"
+          _hover={{ bg: "tint" }}
+          onFocus={() => onPoint(system)}
+          onMouseEnter={() => onPoint(system)}
+        >
+          <Lantern state={system.state} size={22} />
+        </Spot>
+      ))}
+    </Flex>
+  );
+}
+
+/** Who the lantern is that is pointed at. */
+export function PointedAt({ system }: { system: SystemSummary | undefined }) {
+  return (
+    <Text color="soft" fontSize="13.5px" minH="20px" mb="1" aria-live="polite">
+      {system ? (
+        <>
+          <b>{system.name}</b>, {system.kitTitle}, {STATE_WORDS[system.state]}
+          {system.darkBecause && `: ${system.darkBecause}`}
+          {system.newestSampleAt !== null && (
+            <>
+              , sample <Ago at={system.newestSampleAt} />
+            </>
+          )}
+        </>
+      ) : (
+        "Point at a lantern, or walk with the arrow keys, to see who it is."
+      )}
+    </Text>
+  );
+}
