@@ -21,13 +21,14 @@ export function chartCsv(lines: readonly WrittenLine[]): string {
   for (const line of lines) {
     const note = line.rest !== null ? `rest of ${line.rest}` : line.before ? `the ${line.before} before` : "";
     for (let i = 0; i < line.times.length; i++) {
-      const value = Number(line.values[i]);
-      if (Number.isNaN(value)) continue;
+      const value = line.values[i];
+      if (value === "NaN" || Number.isNaN(value)) continue;
       rows.push(
         csvRecord([
           new Date(line.times[i]).toISOString(),
           line.line,
-          formatNumber(value),
+          // JSON has no infinities: they come as the words that stand in the file too.
+          typeof value === "string" ? value : formatNumber(value),
           line.unit,
           ...labels.map((label) => line.labels[label] ?? ""),
           note,

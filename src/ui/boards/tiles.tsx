@@ -3,9 +3,6 @@
 import { Box, chakra, Flex, Text } from "@chakra-ui/react";
 import { useQuery } from "@tanstack/react-query";
 import type { RefObject } from "react";
-import Markdown from "react-markdown";
-import rehypeSanitize from "rehype-sanitize";
-import remarkGfm from "remark-gfm";
 import type { Tile } from "@/core/boards/board";
 import { RESPONSE_LEVELS } from "@/core/rules/rule";
 import { labelWords, metricTitle } from "@/core/rules/sentence";
@@ -20,6 +17,7 @@ import { Level } from "../Level";
 import { useNow } from "../state/clock";
 import { useViewer } from "../state/viewer";
 import { Ago } from "../Time";
+import { MarkdownText } from "./MarkdownText";
 
 export interface Picked {
   system: string;
@@ -304,10 +302,7 @@ function TextTile({ markdown, height }: { markdown: string; height: number }) {
         "& blockquote": { borderLeft: "3px solid var(--chakra-colors-line)", paddingLeft: "10px" },
       }}
     >
-      {/* Raw HTML in the text is never rendered; what Markdown makes is sanitised on top of it. */}
-      <Markdown remarkPlugins={[remarkGfm]} rehypePlugins={[rehypeSanitize]}>
-        {markdown}
-      </Markdown>
+      <MarkdownText markdown={markdown} />
     </Box>
   );
 }
