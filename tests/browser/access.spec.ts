@@ -3,7 +3,14 @@ import { expect, test } from "./demo";
 
 const PAGES: [name: string, url: string][] = [
   ["fleet", "/watch"],
+  ["field of lanterns", "/watch?as=field&by=kit"],
   ["system", "/watch?scope=signal-box"],
+  ["database", "/watch?scope=berth-db"],
+  ["queries", "/watch?scope=berth-db&tab=Queries&against=day"],
+  ["neighbours", "/watch?scope=berth-db&tab=Neighbours"],
+  ["chart", "/watch/metric/host_load1?scope=group:hosts"],
+  ["boards", "/watch/boards"],
+  ["board", "/watch/boards/kit-postgresql?focus=systems!berth-db"],
   ["systems", "/collect"],
   ["add system", "/collect/add"],
   ["a system's sources", "/collect/system/signal-box"],

@@ -184,7 +184,7 @@ test("the catalogue finds a metric by its meaning and says where its limit comes
 });
 
 test("a GC log is uploaded on the JVM's page and read", async ({ page }) => {
-  await page.goto("/watch?scope=fare-engine");
+  await page.goto("/watch?scope=fare-engine&tab=Collections");
   await page.getByLabel("Log in OpenJDK's unified format").setInputFiles("tests/reference/gc/G1.log");
   await page.getByRole("button", { name: "Read it" }).click();
   const analysis = page.getByRole("article", { name: "Analysis of G1.log" });

@@ -40,9 +40,7 @@ test("a combined rule draws one line and judges the sum", async ({ page }) => {
   await page.getByLabel("Clears at").fill("");
   await chartsDrawn(page);
   await expect(page.getByText(/the sum, still open/)).toBeVisible();
-  await expect(
-    page.getByRole("img", { name: /^container memory working set, last values: sum \d+/ }),
-  ).toBeVisible();
+  await expect(page.getByRole("group", { name: /^Memory working set, last values: sum \d+/ })).toBeVisible();
   // Unfinished, it says what is missing and loses nothing.
   await page.getByRole("button", { name: "Save the rule" }).click();
   await expect(page.getByText("give it a name")).toBeVisible();

@@ -106,7 +106,11 @@ export function BoardList({ initial }: { initial: BoardSummary[] }) {
               </Box>
             )}
             <Text color="soft" fontSize="13px" mt="2">
-              Its shape is in the <a href="/api/board.schema.json">JSON Schema</a>.
+              Its shape is in the{" "}
+              <a href="/api/board.schema.json" style={{ textDecoration: "underline" }}>
+                JSON Schema
+              </a>
+              .
             </Text>
           </Sheet>
           {make.error && <Fault>{make.error.message}</Fault>}

@@ -87,7 +87,11 @@ export function Chart(props: ChartProps) {
       ) : isPending || !data ? (
         <Message height={height}>{seen && <Spinner size="sm" />}</Message>
       ) : empty ? (
-        <Message height={height}>No sample in this time.</Message>
+        <Message height={height}>
+          {data.working.every((line) => line.series === 0)
+            ? "No system in this scope sends this metric. Choose another scope at the left."
+            : "No sample in this time."}
+        </Message>
       ) : (
         <Drawing
           {...props}

@@ -50,7 +50,9 @@ export function namedLines(answer: ChartAnswer, chart: ChartSpec, night: boolean
   const telling = tellingLabels(answer.lines.filter((one) => one.rest === null && one.before === null));
   const sources = new Set(answer.lines.map((one) => one.line));
   const named = answer.lines.map((one) => {
-    const words = telling.flatMap((label) => one.labels[label] ?? []).join(" ");
+    const words = (telling.length > 0 ? telling : splitOf(chart, one.line))
+      .flatMap((label) => one.labels[label] ?? [])
+      .join(" ");
     const source = one.title ?? (sources.size > 1 ? lineWords(chart, one.line) : "");
     const name = one.rest === null ? [source, words].filter(Boolean).join(" ") : `rest of ${one.rest}`;
     return { one, name };
@@ -66,6 +68,12 @@ export function namedLines(answer: ChartAnswer, chart: ChartSpec, night: boolean
     before: one.before,
     labels: one.labels,
   }));
+}
+
+/** A line that stands alone is called after what it was kept apart by: that is what the chart asks for. */
+function splitOf(chart: ChartSpec, name: string): string[] {
+  const line = chart.lines.find((one) => one.name === name);
+  return line && !("formula" in line) ? (line.split ?? []) : [];
 }
 
 function lineWords(chart: ChartSpec, name: string): string {

@@ -47,7 +47,9 @@ function Named({ words, names }: { words: string; names: string[] }) {
       {names.slice(0, SHOWN).map((name, i) => (
         <Fragment key={name}>
           {i > 0 && ", "}
-          <Link href={href("/watch", { scope: name })}>{name}</Link>
+          <Link href={href("/watch", { scope: name })} style={{ textDecoration: "underline" }}>
+            {name}
+          </Link>
         </Fragment>
       ))}
       {names.length > SHOWN && ` and ${names.length - SHOWN} more`}
