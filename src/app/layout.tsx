@@ -18,7 +18,10 @@ export const dynamic = "force-dynamic";
 
 export default async function Layout({ children }: { children: ReactNode }) {
   const orNull = () => null;
-  const [groups, systems] = await Promise.all([listGroups().catch(orNull), listSystems().catch(orNull)]);
+  const [groups, systems] = await Promise.all([
+    listGroups().catch(orNull),
+    listSystems("", Date.now(), true).catch(orNull),
+  ]);
   return (
     <html lang="en" suppressHydrationWarning>
       <body>

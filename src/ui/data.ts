@@ -13,9 +13,23 @@ import { api, rfc3339, withParams } from "./api";
 /** How often a view asks anew while its tab is looked at. */
 const LIVE_MS = 5000;
 
+/** Systems in scope without their sources: what the frame and the pages of Watch ask for again and again. */
 export function useSystems(scope = "", initial?: SystemSummary[]) {
   return useQuery({
     queryKey: ["systems", scope],
+    queryFn: () =>
+      api<{ systems: SystemSummary[] }>("GET", withParams("/api/v1/systems", { scope, brief: "true" })).then(
+        (a) => a.systems,
+      ),
+    refetchInterval: LIVE_MS,
+    initialData: initial,
+  });
+}
+
+/** The same with their sources. */
+export function useSystemsWithSources(scope: string, initial: SystemSummary[]) {
+  return useQuery({
+    queryKey: ["systems", scope, "sources"],
     queryFn: () =>
       api<{ systems: SystemSummary[] }>("GET", withParams("/api/v1/systems", { scope })).then(
         (a) => a.systems,

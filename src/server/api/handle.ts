@@ -2,6 +2,7 @@ import type { z } from "zod";
 import { log } from "../log";
 import { ServiceError } from "../services/serviceError";
 import { TooManySamplesError } from "../store/read";
+import { toJson } from "./json";
 import type { Operation } from "./operations";
 import { faultsOf, problem } from "./problem";
 
@@ -37,7 +38,7 @@ export function handle<O extends Operation>(operation: O, work: (input: Input<O>
       }
       const result = await work({ query: query?.data, body: body?.data, params: params?.data } as Input<O>);
       if (operation.status === 204) return new Response(null, { status: 204 });
-      return new Response(JSON.stringify(result, jsonNumbers), {
+      return new Response(toJson(result), {
         status: operation.status,
         headers: { "content-type": "application/json", "cache-control": "no-store" },
       });
@@ -45,13 +46,6 @@ export function handle<O extends Operation>(operation: O, work: (input: Input<O>
       return failure(error, operation.id);
     }
   };
-}
-
-/** JSON has no NaN and no infinities; `null` would hide which it was. */
-function jsonNumbers(_key: string, value: unknown): unknown {
-  if (value instanceof Float64Array) return Array.from(value, (v) => jsonNumbers("", v));
-  if (typeof value !== "number" || Number.isFinite(value)) return value;
-  return Number.isNaN(value) ? "NaN" : value > 0 ? "+Inf" : "-Inf";
 }
 
 function invalid(detail: string, error: z.ZodError): Response {

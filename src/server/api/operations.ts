@@ -73,9 +73,9 @@ export const OPERATIONS = {
     id: "listSystems",
     method: "get",
     path: "/api/v1/systems",
-    summary: "Systems with their state, alerts and last collection",
+    summary: "Systems with their state, alerts and last collection; briefly without their sources",
     status: 200,
-    query: z.strictObject({ scope }),
+    query: z.strictObject({ scope, brief: z.literal("true").optional() }),
     response: z.object({ systems: z.array(anything) }),
   }),
   addSystem: operation({

@@ -32,7 +32,9 @@ export interface SystemSummary {
   alerts: Record<ResponseLevel, number>;
   newestSampleAt: number | null;
   seriesCount: number;
-  /** Its own sources, or those of the system in which it was found. */
+  /** How often it is collected; null without a source. */
+  intervalMs: number | null;
+  /** Its own sources, or those of the system in which it was found; none in a brief list. */
   sources: SourceSummary[];
   /** The first of them. */
   source: SourceSummary | null;
@@ -42,7 +44,8 @@ export interface SystemSummary {
 const DARK_AFTER_INTERVALS = 3.5;
 const DARK_AFTER_MS = 5000;
 
-export async function listSystems(scope = "", now = Date.now()): Promise<SystemSummary[]> {
+/** @param brief without the sources: what the frame and the fleet need, which ask again and again */
+export async function listSystems(scope = "", now = Date.now(), brief = false): Promise<SystemSummary[]> {
   const ids = await systemIdsInScope(scope);
   if (ids?.length === 0) return [];
   const [rows, allSources, counts, seriesCounts] = await Promise.all([
@@ -62,6 +65,7 @@ export async function listSystems(scope = "", now = Date.now()): Promise<SystemS
       sql`SELECT system_id, count(*)::int AS count FROM series GROUP BY system_id`,
     ),
   ]);
+  const countsOf = groupBy(counts, (count) => count.systemId ?? 0);
   const sourcesOf = groupBy(allSources, (source) => source.systemId);
   const seriesOf = new Map(seriesCounts.rows.map((row) => [row.system_id, row.count]));
   const names = new Map(rows.map(({ system }) => [system.id, system.name]));
@@ -75,13 +79,13 @@ export async function listSystems(scope = "", now = Date.now()): Promise<SystemS
     }
   return rows.map(({ system, group }) => {
     const raised: Record<ResponseLevel, number> = { now: 0, today: 0, week: 0 };
-    for (const count of counts) if (count.systemId === system.id) raised[count.level] = Number(count.count);
+    for (const { level, count } of countsOf.get(system.id) ?? []) raised[level] = Number(count);
     const own =
       sourcesOf.get(system.id) ?? (system.parentId === null ? [] : (sourcesOf.get(system.parentId) ?? []));
     const darkBecause =
       system.vanishedAt === null ? darkness(own, now) : "its source does not find it any more";
     const worst = RESPONSE_LEVELS.find((level) => raised[level] > 0);
-    const summaries = own.map(summaryOf);
+    const summaries = brief ? [] : own.map(summaryOf);
     return {
       id: system.id,
       name: system.name,
@@ -97,6 +101,7 @@ export async function listSystems(scope = "", now = Date.now()): Promise<SystemS
       alerts: raised,
       newestSampleAt: latest(own.map((source) => source.lastGoodAt)),
       seriesCount: seriesOf.get(system.id) ?? 0,
+      intervalMs: own[0]?.intervalMs ?? null,
       sources: summaries,
       source: summaries[0] ?? null,
     };

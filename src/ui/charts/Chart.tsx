@@ -80,7 +80,7 @@ export function Chart(props: ChartProps) {
       minH={`${chart.kind === "number" ? 60 : height}px`}
       position="relative"
       opacity={isPlaceholderData ? 0.7 : 1}
-      data-chart={isPending ? "waiting" : "drawn"}
+      data-chart={isPending ? "waiting" : isPlaceholderData ? "stale" : "drawn"}
     >
       {error ? (
         <Message height={height}>{error.message}</Message>

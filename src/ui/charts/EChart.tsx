@@ -11,6 +11,7 @@ import {
 import { type EChartsCoreOption, type EChartsType, init, use } from "echarts/core";
 import { CanvasRenderer } from "echarts/renderers";
 import { type ReactNode, useEffect, useRef, useState } from "react";
+import { drawSoon } from "./drawQueue";
 
 use([
   LineChart,
@@ -49,9 +50,14 @@ export function EChart({ option, height, onDrawn, onSelect, onPoint, children }:
     const node = element.current!;
     const made = init(node, null, { renderer: "canvas" });
     chart.current = made;
+    let first = true;
     const observer = new ResizeObserver(() => {
-      made.resize();
-      drawn.current?.(made);
+      // The size it begins with is the one it was made for.
+      if (!first) {
+        made.resize();
+        drawn.current?.(made);
+      }
+      first = false;
     });
     observer.observe(node);
     return () => {
@@ -62,9 +68,13 @@ export function EChart({ option, height, onDrawn, onSelect, onPoint, children }:
   }, []);
 
   useEffect(() => {
-    if (!chart.current) return;
-    chart.current.setOption(option, { notMerge: true });
-    drawn.current?.(chart.current);
+    const made = chart.current;
+    if (!made) return;
+    return drawSoon(made, () => {
+      if (made.isDisposed()) return;
+      made.setOption(option, { notMerge: true });
+      drawn.current?.(made);
+    });
   }, [option]);
 
   const position = (event: React.PointerEvent) =>

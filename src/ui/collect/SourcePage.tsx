@@ -10,7 +10,7 @@ import type { GroupNode } from "@/server/services/groups";
 import type { PartSummary, SourceSummary, SourceTestResult } from "@/server/services/sources";
 import type { Dependency, SystemSummary } from "@/server/services/systems";
 import { type ApiError, api } from "../api";
-import { useSystems } from "../data";
+import { useSystemsWithSources } from "../data";
 import { milliseconds } from "../duration";
 import { Lantern } from "../Lantern";
 import { Fault, Note, PageHead, Sheet } from "../Page";
@@ -32,7 +32,7 @@ interface Inside {
 export function SourcePage(props: { system: SystemSummary; groups: GroupNode[]; inside: Inside }) {
   const { name } = props.system;
   const href = useHref();
-  const { data: systems } = useSystems(name, [props.system]);
+  const { data: systems } = useSystemsWithSources(name, [props.system]);
   const system = systems?.find((one) => one.name === name) ?? props.system;
   const { data: inside } = useQuery({
     queryKey: ["parts", name],

@@ -10,7 +10,7 @@ import type { Freshness } from "@/server/services/catalogue";
 import type { SourceSummary } from "@/server/services/sources";
 import type { SystemSummary } from "@/server/services/systems";
 import { api, withParams } from "../api";
-import { useSystems } from "../data";
+import { useSystemsWithSources } from "../data";
 import { Lantern } from "../Lantern";
 import { Empty, Fault, PageHead } from "../Page";
 import { RemoveButton } from "../RemoveButton";
@@ -32,7 +32,7 @@ const SKEW_MS = 2000;
 
 /** What is collected, from where, and whether it really arrives. */
 export function SystemsTable({ scope, initial }: { scope: string; initial: SystemSummary[] }) {
-  const { data: systems = [] } = useSystems(scope, initial);
+  const { data: systems = [] } = useSystemsWithSources(scope, initial);
   const { data: freshness } = useQuery({
     queryKey: ["freshness", scope],
     queryFn: () => api<Freshness>("GET", withParams("/api/v1/freshness", { scope })),

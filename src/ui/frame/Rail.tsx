@@ -1,26 +1,45 @@
 "use client";
 
-import { Box, chakra, Input, Text } from "@chakra-ui/react";
+import { Box, Input, Text } from "@chakra-ui/react";
+import { useVirtualizer } from "@tanstack/react-virtual";
 import Link from "next/link";
 import { type KeyboardEvent, useMemo, useRef, useState } from "react";
 import { Lantern } from "../Lantern";
 import { useHref, useScope, useScopePath } from "../state/view";
 import { type TreeRow, useTreeRows } from "./scopeTree";
 
-const RowLink = chakra(Link);
+const ROW = 27;
+/** Height of what stands above the rows: the filter with its margins. */
+const ABOVE = 54;
+const EVERYTHING: TreeRow = { scope: "", title: "Everything", depth: 0, state: "calm", count: null };
 
 /** The scope: everything, a group, or one system. What is chosen narrows every view. */
 export function Rail() {
   const rows = useTreeRows();
   const [filter, setFilter] = useState("");
   const { scope } = useScope();
+  const href = useHref();
+  const path = useScopePath();
   const list = useRef<HTMLElement>(null);
+  const box = useRef<HTMLUListElement>(null);
   const shown = useMemo(() => {
     const wanted = filter.trim().toLowerCase();
     return wanted === ""
       ? rows
       : rows.filter((row) => row.title.toLowerCase().includes(wanted)).map((row) => ({ ...row, depth: 0 }));
   }, [rows, filter]);
+
+  const all = useMemo(() => [EVERYTHING, ...shown], [shown]);
+  const offset = ABOVE;
+  const virtual = useVirtualizer({
+    count: all.length,
+    getScrollElement: () => list.current,
+    estimateSize: () => ROW,
+    scrollMargin: offset,
+    overscan: 12,
+    // What the server renders, before anybody knows how high the window is.
+    initialRect: { width: 190, height: 900 },
+  });
 
   /** Arrow keys walk the rows; from the filter, down leads into them. */
   const walk = (event: KeyboardEvent) => {
@@ -54,14 +73,20 @@ export function Rail() {
         onChange={(event) => setFilter(event.target.value)}
         mb="10px"
       />
-      <Box as="ul" listStyleType="none">
-        <ScopeRow
-          row={{ scope: "", title: "Everything", depth: 0, state: "calm", count: null }}
-          chosen={scope === ""}
-        />
-        {shown.map((row) => (
-          <ScopeRow key={row.scope} row={row} chosen={row.scope === scope} />
-        ))}
+      <Box ref={box} as="ul" listStyleType="none" position="relative" h={`${virtual.getTotalSize()}px`}>
+        {virtual.getVirtualItems().map((item) => {
+          const row = all[item.index];
+          return (
+            <li
+              key={row.scope}
+              aria-setsize={all.length}
+              aria-posinset={item.index + 1}
+              style={{ position: "absolute", top: item.start - offset, left: 0, right: 0 }}
+            >
+              <ScopeRow row={row} chosen={row.scope === scope} href={href(path, { scope: row.scope })} />
+            </li>
+          );
+        })}
       </Box>
       {shown.length === 0 && filter !== "" && (
         <Text color="soft" fontSize="13px" p="2">
@@ -72,40 +97,19 @@ export function Rail() {
   );
 }
 
-function ScopeRow({ row, chosen }: { row: TreeRow; chosen: boolean }) {
-  const href = useHref();
-  const path = useScopePath();
+function ScopeRow({ row, chosen, href }: { row: TreeRow; chosen: boolean; href: string }) {
   return (
-    <li>
-      <RowLink
-        href={href(path, { scope: row.scope })}
-        aria-current={chosen ? "true" : undefined}
-        display="flex"
-        alignItems="center"
-        gap="8px"
-        pl={`${6 + row.depth * 13}px`}
-        pr="8px"
-        h="27px"
-        borderRadius="6px"
-        borderLeftWidth="3px"
-        borderColor={chosen ? "spruce" : "transparent"}
-        bg={chosen ? "tint" : undefined}
-        color={chosen ? "spruce" : "ink"}
-        fontWeight={row.count !== null || row.scope === "" ? "600" : "400"}
-        fontSize="14px"
-        _hover={{ bg: chosen ? "tint" : "sunken" }}
-        title={row.title}
-      >
-        {row.scope !== "" && <Lantern state={row.state} size={16} />}
-        <Box as="span" flex="1" minW="0" overflow="hidden" textOverflow="ellipsis" whiteSpace="nowrap">
-          {row.title}
-        </Box>
-        {row.count !== null && (
-          <Box as="span" color="soft" fontWeight="400" className="figure" fontSize="13px">
-            {row.count}
-          </Box>
-        )}
-      </RowLink>
-    </li>
+    <Link
+      href={href}
+      prefetch={false}
+      className={row.count !== null || row.scope === "" ? "rail-row group" : "rail-row"}
+      aria-current={chosen ? "true" : undefined}
+      style={{ paddingLeft: 6 + row.depth * 13 }}
+      title={row.title}
+    >
+      {row.scope !== "" && <Lantern state={row.state} size={16} />}
+      <span className="name">{row.title}</span>
+      {row.count !== null && <span className="count figure">{row.count}</span>}
+    </Link>
   );
 }

@@ -18,6 +18,7 @@ const system = (name: string, group: string | null, state: SystemState = "calm")
   labels: {},
   parent: null,
   vanishedAt: null,
+  intervalMs: 10_000,
 });
 
 const groups = [

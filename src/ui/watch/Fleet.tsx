@@ -24,9 +24,13 @@ import { WatchTabs } from "./WatchTabs";
 
 const CardLink = chakra(Link);
 
+/** From so many systems on the field of lanterns is what one sees first. */
+const FIELD_FROM = 150;
+
 interface Props {
   scope: string;
-  systems: SystemSummary[];
+  /** Left out for everything: the frame knows them. */
+  systems?: SystemSummary[];
   alerts: AlertPage;
 }
 
@@ -61,6 +65,7 @@ export function Fleet({ scope, ...initial }: Props) {
     );
 
   const shown = filtered(systems, view);
+  const as = view.as ?? (systems.length > FIELD_FROM ? "field" : "cards");
   const raised = (alerts?.alerts ?? []).filter((alert) => alert.phase !== "building");
   const dark = systems.filter((system) => system.darkBecause !== null).length;
   const calm = systems.filter((system) => system.state === "calm").length;
@@ -95,18 +100,18 @@ export function Fleet({ scope, ...initial }: Props) {
       />
       <Grid templateColumns={{ base: "1fr", lg: "minmax(0,1fr) 316px" }} gap="24px" alignItems="start">
         <Box onKeyDown={walkWithArrows}>
-          <FleetControls systems={systems} />
-          {view.as === "field" && <PointedAt system={shown.find((one) => one.name === pointed)} />}
+          <FleetControls systems={systems} as={as} />
+          {as === "field" && <PointedAt system={shown.find((one) => one.name === pointed)} />}
           {shown.length === 0 && <Empty>No system in scope fits these choices.</Empty>}
           {sectioned(shown, view.by, groups).map(({ title: section, members }) => (
-            <Box as="section" key={section} mb={view.as === "field" ? "6px" : "18px"} aria-label={section}>
+            <Box as="section" key={section} mb={as === "field" ? "6px" : "18px"} aria-label={section}>
               <Heading as="h2" fontSize="15px" fontWeight="700" mb="2">
                 {section}{" "}
                 <Text as="span" color="soft" fontWeight="400" fontSize="13px">
                   {members.length} {members.length === 1 ? "system" : "systems"}
                 </Text>
               </Heading>
-              {view.as === "field" ? (
+              {as === "field" ? (
                 <LanternField systems={members} onPoint={(one) => setPointed(one.name)} />
               ) : (
                 <Grid templateColumns="repeat(auto-fill, minmax(206px, 1fr))" gap="10px">

@@ -15,14 +15,14 @@ export function useFleetView() {
       kit: parseAsString.withDefault(""),
       state: parseAsString.withDefault(""),
       label: parseAsString.withDefault(""),
-      as: parseAsStringLiteral(["cards", "field"]).withDefault("cards"),
+      as: parseAsStringLiteral(["cards", "field"]),
     },
     { history: "replace" },
   );
 }
 
 /** Choices of what of the fleet is shown, in which order, how densely. */
-export function FleetControls({ systems }: { systems: SystemSummary[] }) {
+export function FleetControls({ systems, as }: { systems: SystemSummary[]; as: "cards" | "field" }) {
   const [view, setView] = useFleetView();
   const kits = [...groupBy(systems, (system) => system.kit)].map(([kit, own]): [string, string] => [
     kit,
@@ -83,10 +83,10 @@ export function FleetControls({ systems }: { systems: SystemSummary[] }) {
           <Button
             key={one}
             size="sm"
-            variant={view.as === one ? "solid" : "outline"}
-            aria-pressed={view.as === one}
+            variant={as === one ? "solid" : "outline"}
+            aria-pressed={as === one}
             borderRadius={one === "cards" ? "8px 0 0 8px" : "0 8px 8px 0"}
-            onClick={() => setView({ as: one === "cards" ? null : one })}
+            onClick={() => setView({ as: one })}
           >
             {one === "cards" ? "Cards" : "Field"}
           </Button>

@@ -1,14 +1,12 @@
 "use client";
 
-import { chakra, Flex, Text } from "@chakra-ui/react";
+import { Flex, Text } from "@chakra-ui/react";
 import Link from "next/link";
 import type { SystemSummary } from "@/server/services/systems";
 import { Lantern } from "../Lantern";
 import { useHref } from "../state/view";
 import { Ago } from "../Time";
 import { STATE_WORDS } from "./fleetGroups";
-
-const Spot = chakra(Link);
 
 /** Many systems at once: a lantern each, close together; the one pointed at says who it is. */
 export function LanternField({
@@ -22,24 +20,20 @@ export function LanternField({
   return (
     <Flex wrap="wrap" gap="2px">
       {systems.map((system) => (
-        <Spot
+        // Plain elements: several hundred of them stand on one page.
+        <Link
           key={system.id}
           href={href("/watch", { scope: system.name })}
           prefetch={false}
           data-walk=""
+          className="spot"
           aria-label={`${system.name}: ${STATE_WORDS[system.state]}`}
           title={system.name}
-          w="30px"
-          h="30px"
-          display="grid"
-          placeItems="center"
-          borderRadius="6px"
-          _hover={{ bg: "tint" }}
           onFocus={() => onPoint(system)}
           onMouseEnter={() => onPoint(system)}
         >
           <Lantern state={system.state} size={22} />
-        </Spot>
+        </Link>
       ))}
     </Flex>
   );

@@ -71,7 +71,7 @@ export function SystemPage({ system: initial, metrics: initialMetrics }: Props) 
         lead={
           <>
             {system.kitTitle}
-            {system.source && ` · every ${formatDuration(system.source.intervalMs)}`}
+            {system.intervalMs !== null && ` · every ${formatDuration(system.intervalMs)}`}
             {system.newestSampleAt !== null && (
               <>
                 {" · newest sample "}
