@@ -195,7 +195,8 @@ async function inBrowser(name: string, where: string, usable: string, change: bo
     const still = () =>
       page.waitForFunction(() => {
         const inSight = [...document.querySelectorAll("[data-chart]")].filter(
-          (one) => one.getBoundingClientRect().top < innerHeight,
+          (one) =>
+            one.getBoundingClientRect().top < document.querySelector("main")!.getBoundingClientRect().bottom,
         );
         return inSight.every((one) => one.getAttribute("data-chart") === "drawn");
       });

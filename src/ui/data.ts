@@ -144,34 +144,3 @@ export function useHeadlines(scope: string) {
     placeholderData: (before) => before,
   });
 }
-
-/** Ceilings of a system's metrics, by metric: the last value of the metric that limits each. */
-export function useCeilings(scope: string, present: Set<string>) {
-  const wanted = Object.entries(CEILINGS).filter(
-    ([metric, ceiling]) => present.has(metric) && present.has(ceiling.metric),
-  );
-  return useQuery({
-    queryKey: ["ceilings", scope, wanted.map(([metric]) => metric)],
-    enabled: wanted.length > 0,
-    staleTime: 60_000,
-    queryFn: async () => {
-      const to = Date.now();
-      const found: Record<string, { value: number; name: string }> = {};
-      await Promise.all(
-        wanted.map(async ([metric, ceiling]) => {
-          const { series } = await api<{ series: { values: number[] }[] }>("POST", "/api/v1/query", {
-            metric: ceiling.metric,
-            scope,
-            from: rfc3339(to - 3_600_000),
-            to: rfc3339(to),
-            step: 3600,
-            agg: "last",
-          });
-          const last = series.at(-1)?.values.at(-1);
-          if (last !== undefined) found[metric] = { value: last, name: ceiling.words };
-        }),
-      );
-      return found;
-    },
-  });
-}

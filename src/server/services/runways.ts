@@ -33,6 +33,21 @@ export interface Runway {
  * here to the ceiling at that slope. A straight line knows nothing of seasons; it is told as what it is.
  */
 export async function listRunways(scope: string, now = Date.now()): Promise<Runway[]> {
+  const known = answers.get(scope);
+  if (known && now >= known.at && now - known.at < FRESH_MS) return known.runways;
+  const runways = computed(scope, now);
+  answers.set(scope, { at: now, runways });
+  if (answers.size > MOST_ANSWERS) answers.delete(answers.keys().next().value!);
+  runways.catch(() => answers.delete(scope));
+  return runways;
+}
+
+/** Days pass slowly: an answer serves for some minutes, whoever asks meanwhile. */
+const FRESH_MS = 300_000;
+const MOST_ANSWERS = 200;
+const answers = new Map<string, { at: number; runways: Promise<Runway[]> }>();
+
+async function computed(scope: string, now: number): Promise<Runway[]> {
   const range = { from: now - LOOK_BACK_DAYS * DAY_MS, to: now, stepMs: DAY_MS };
   const found = await Promise.all(
     Object.entries(CEILINGS).map(async ([metric, ceiling]) => {

@@ -38,12 +38,13 @@ export function useDrawn(chart: ChartSpec, where: DrawnWhere, pixels: number, en
         pixels,
         from: rfc3339(start),
         to: rfc3339(end),
-      }),
+        // An answer keeps the time it is of: until the next one comes the old drawing stays whole.
+      }).then((answer) => ({ ...answer, from: start, to: end })),
     placeholderData: keepPreviousData,
     retry: false,
   });
   if (answer.data) interval.current = answer.data.intervalMs;
-  return { ...answer, start, end };
+  return { ...answer, start: answer.data?.from ?? start, end: answer.data?.to ?? end };
 }
 
 /** Whether something has come into sight: charts below the fold ask for their data then. */
@@ -53,8 +54,9 @@ export function useSeen<T extends Element>() {
   useEffect(() => {
     if (seen || !ref.current) return;
     const observer = new IntersectionObserver(([entry]) => entry.isIntersecting && setSeen(true), {
-      rootMargin: "200px",
-    });
+      // The view scrolls within the frame, where only the margin of what scrolls counts.
+      scrollMargin: "200px",
+    } as IntersectionObserverInit);
     observer.observe(ref.current);
     return () => observer.disconnect();
   }, [seen]);
