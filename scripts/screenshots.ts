@@ -31,10 +31,17 @@ async function ruleNamed(page: Page, name: string): Promise<string> {
 const VIEWS: View[] = [
   { name: "fleet-day", url: "/watch" },
   { name: "fleet-night", url: "/watch", theme: "dark" },
-  { name: "system", url: "/watch?scope=berth-db" },
+  { name: "database", url: "/watch?scope=berth-db" },
+  {
+    name: "queries",
+    url: "/watch?scope=berth-db&tab=Queries&against=length&rank=added",
+    prepare: (page) => page.getByRole("region", { name: "Queries" }).waitFor(),
+  },
+  { name: "containers", url: "/watch?scope=quay&part=namespace%3Dboarding" },
+  { name: "board", url: "/watch/boards/kit-postgresql?focus=systems!berth-db" },
+  { name: "neighbours", url: "/watch?scope=boarding-api&tab=Neighbours" },
   { name: "system-night", url: "/watch?scope=pier-03&last=172800", theme: "dark" },
-  { name: "metric", url: "/watch/metric/host_cpu_utilization_ratio?scope=group:hosts" },
-  { name: "postgresql", url: "/watch?scope=barn-lamp-store&last=3600" },
+  { name: "chart", url: "/watch/metric/host_cpu_utilization_ratio?scope=group:hosts" },
   { name: "collect", url: "/collect" },
   { name: "catalogue", url: "/collect/catalogue" },
   { name: "store", url: "/settings/store" },
@@ -53,10 +60,8 @@ const VIEWS: View[] = [
   { name: "alerts", url: "/respond?state=cleared" },
   { name: "alert", url: newestAlert, prepare: (page) => page.locator("canvas").first().waitFor() },
   { name: "notices", url: "/respond/notices" },
-  { name: "contacts", url: "/respond/contacts" },
   { name: "rules", url: "/tune" },
   { name: "rule", url: (page) => ruleNamed(page, "Queue is backing up") },
-  { name: "mail-settings", url: "/settings/mail" },
   { name: "demo-world", url: "/demo" },
 ];
 
@@ -90,10 +95,15 @@ for (const view of VIEWS.filter(({ name }) => wanted.length === 0 || wanted.incl
   await page.goto(base + url);
   await page.waitForLoadState("networkidle").catch(() => {});
   await view.prepare?.(page);
-  await page.waitForFunction(() => document.querySelectorAll(".chakra-spinner").length === 0);
+  await page.waitForFunction(() => {
+    const drawn = [...document.querySelectorAll("[data-chart]")].filter(
+      (one) => one.getBoundingClientRect().top < 714,
+    );
+    return drawn.every((one) => one.getAttribute("data-chart") === "drawn");
+  });
   // Alert activity on the strip and figures on the cards come last.
   await page.waitForFunction(() => document.querySelectorAll("footer svg title").length > 0);
-  if (url === "/watch") await page.getByText("transactions").first().waitFor();
+  if (url === "/watch") await page.getByText("commits").first().waitFor();
   await page.waitForTimeout(400);
   await page.screenshot({ path: path.join(folder, `${view.name}.png`) });
   await context.close();

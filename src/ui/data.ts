@@ -1,7 +1,6 @@
 "use client";
 
 import { useQuery } from "@tanstack/react-query";
-import { CEILINGS } from "@/core/kits";
 import type { AlertDetail, AlertSummary, NoticeSummary, StripData } from "@/server/services/alerts";
 import type { ContactSummary } from "@/server/services/contacts";
 import type { SystemHeadline } from "@/server/services/headlines";

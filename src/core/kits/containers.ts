@@ -87,10 +87,16 @@ const MEMORY_OF_LIMIT = chart("lines", "Working set, share of the limit", [
 
 /** Every chart reads what the four choices of the part leave: namespace, workload, pod and container. */
 const CONTAINER_CHARTS: PageItem[] = [
-  chart("lines", "Processors in use, in cores", [line("used", "container_cpu_usage_seconds_total")], {
-    ceiling: { metric: "container_cpu_limit_cores", words: "limit" },
-    notches: [{ metric: "container_cpu_request_cores", words: "request" }],
-  }),
+  chart(
+    "lines",
+    "Processors in use, in cores",
+    [line("used", "container_cpu_usage_seconds_total", { top: { count: 10, rest: false } })],
+    {
+      cores: true,
+      ceiling: { metric: "container_cpu_limit_cores", words: "limit" },
+      notches: [{ metric: "container_cpu_request_cores", words: "request" }],
+    },
+  ),
   SHARE_OF_LIMIT,
   HELD_BACK,
   chart("lines", "Held back: seconds a second", [
@@ -145,7 +151,7 @@ const CONTAINER_PAGE: Tab[] = [
       cores: true,
     }),
     chart("table", "Working set", [line("used", "container_memory_working_set_bytes")]),
-    chart("table", "Held back: share of periods", [line("throttled", "container_cpu_throttled_share_ratio")]),
+    { ...HELD_BACK, kind: "table" },
     chart("table", "Received", [line("received", "container_network_received_bytes_total")], { bits: true }),
   ),
 ];
