@@ -99,6 +99,9 @@ function host(name: string, index: number, seed: number, busy: (t: number) => nu
   return { name, kit: "host", group: "hosts", series: list.series };
 }
 
+/** Seconds. */
+const PAUSE_BOUNDS = [0.005, 0.01, 0.025, 0.05, 0.1, 0.25, 0.5];
+
 /** The leak of fare-engine: a cache of fares that is never emptied grows by some 45 MiB a day. */
 export function liveHeap(t: number, anchor: number): number {
   return clamp(1.9 * GiB + ((t - anchor) / DAY) * 45 * MiB, 0.4 * GiB, 3.9 * GiB);
@@ -129,7 +132,7 @@ function fareEngine(seed: number, busy: (t: number) => number, anchor: number): 
   list.histogram(
     "jvm_gc_duration_seconds",
     "Garbage collection pauses.",
-    [0.005, 0.01, 0.025, 0.05, 0.1, 0.25, 0.5],
+    PAUSE_BOUNDS,
     {},
     (t) => 0.02 + 0.12 * busy(t),
     pause,
@@ -182,7 +185,7 @@ function jvmService(name: string, scale: number, seed: number, busy: (t: number)
   list.histogram(
     "jvm_gc_duration_seconds",
     "Garbage collection pauses.",
-    [0.01, 0.05],
+    PAUSE_BOUNDS,
     {},
     (t) => 0.02 + 0.08 * scale * busy(t),
     () => 0.012,

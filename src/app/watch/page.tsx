@@ -26,5 +26,5 @@ export default async function Watch({ searchParams }: Params) {
   const systems = await listSystems(scope, Date.now(), true);
   const system = systems.find((one) => one.name === scope);
   if (!system) return <Empty>There is no system named {scope}. Choose one at the left.</Empty>;
-  return <SystemPage key={scope} system={system} metrics={await listMetrics(scope)} />;
+  return <SystemPage key={scope} system={system} systems={systems} metrics={await listMetrics(scope)} />;
 }

@@ -1,6 +1,7 @@
 "use client";
 
 import { formatQuantity } from "@/core/units/quantity";
+import { Note } from "../Page";
 import { useTimeFormat } from "../state/timeFormat";
 import { HeatGrid } from "./HeatGrid";
 import type { Line } from "./lines";
@@ -79,6 +80,12 @@ export function HistogramHeat({ title, lines, width, height, decimals }: Props) 
       ),
     }))
     .reverse();
+  // A count below a bound is never less than that below a smaller one, unless histograms of different bounds were added.
+  const mixed = rows.some((row) => row.values.some((value) => value < -1e-9));
+  if (mixed)
+    return (
+      <Note>The histograms in scope have different bounds, and cannot be added up. Choose one system.</Note>
+    );
   const every = Math.ceil(times.length / 6);
   const long = times.length > 1 && times[times.length - 1] - times[0] > 2 * 86_400_000;
   return (

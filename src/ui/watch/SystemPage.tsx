@@ -29,6 +29,8 @@ import { QueueList } from "./QueueList";
 
 interface Props {
   system: SystemSummary;
+  /** It, and what was found inside it. */
+  systems: SystemSummary[];
   metrics: MetricOnSystem[];
 }
 
@@ -48,9 +50,9 @@ const NEIGHBOURS: Tab = {
 };
 
 /** One system: how it is, and the tabs of charts that its kit brings. */
-export function SystemPage({ system: initial, metrics: initialMetrics }: Props) {
+export function SystemPage({ system: initial, systems: initialSystems, metrics: initialMetrics }: Props) {
   const scope = initial.name;
-  const { data: systems } = useSystems(scope, [initial]);
+  const { data: systems } = useSystems(scope, initialSystems);
   const system = systems?.find((one) => one.name === scope) ?? initial;
   const { data: metrics = [] } = useMetrics(scope, initialMetrics);
   const { data: alerts } = useAlerts({ scope, state: "open" });
