@@ -83,6 +83,8 @@ test("a broker is added in the guided flow: what was found, who is told, and its
   await page.getByLabel("Night watch (urgent)").check();
   await page.getByRole("button", { name: "Save and collect" }).click();
   await expect(page.getByRole("heading", { level: 1, name: "second-box" })).toBeVisible();
+  // The rail holds what is in sight: the filter brings both brokers' queues there.
+  await page.getByLabel("Filter systems").fill("manifest");
   const queues = page.getByRole("navigation", { name: "Scope" }).getByTitle("manifest", { exact: true });
   await expect(queues).toHaveCount(2, { timeout: 30_000 });
   const { rules } = await (await request.get("/api/v1/rules?scope=second-box")).json();

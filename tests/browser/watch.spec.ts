@@ -146,6 +146,7 @@ test("a chart is built without a query language: type-ahead, formula with units,
   expect(data.every((row) => Number(row.value) > 0 && Number(row.value) < 1 && row.unit === "1")).toBe(true);
   // A bucket below four collections of a counter is told, with one that fits.
   await page.goto("/watch/metric/host_network_sent_bytes_total?scope=pier-01");
+  await chartsDrawn(page);
   await page.getByLabel("Bucket", { exact: true }).selectOption("15");
   await expect(page.getByText(/sees fewer than 4 collections/)).toBeVisible();
   await page.getByRole("button", { name: /^Use 1/ }).click();
