@@ -1,5 +1,5 @@
 import type { Summaries, SummaryColumn } from "../codec/summary";
-import type { Samples } from "./samples";
+import { lowerBound, type Samples } from "./samples";
 
 /** What roll-ups give exactly: quantiles are not among it. */
 export const SUMMARY_AGGREGATIONS = ["mean", "sum", "count", "min", "max", "last"] as const;
@@ -40,6 +40,21 @@ export function joinSummaries(parts: readonly Summaries[]): Summaries {
   whole.times = whole.times.subarray(0, at);
   for (const column of present) whole[column] = whole[column].subarray(0, at);
   return whole;
+}
+
+/** The stretches that begin before a time, as views on the same memory. */
+export function summariesBefore(summaries: Summaries, time: number): Summaries {
+  const end = lowerBound(summaries.times, time);
+  const cut = (values: Float64Array) => values.subarray(0, end);
+  const { times, count, sum, min, max, last } = summaries;
+  return {
+    times: cut(times),
+    count: cut(count),
+    sum: cut(sum),
+    min: cut(min),
+    max: cut(max),
+    last: cut(last),
+  };
 }
 
 /** How the two halves of a stretch become one. */

@@ -7,9 +7,10 @@ import {
   foldSummaries,
   joinSummaries,
   type SummaryAggregation,
+  summariesBefore,
   thinCounter,
 } from "../../core/series/summaries";
-import { DAY_MS, SUMMARY_STEPS, type SummaryTable } from "./layout";
+import { DAY_MS, dayOf, SUMMARY_STEPS, type SummaryTable } from "./layout";
 import { BLOCK_FRAMES, readBoth, readSamples, unframe } from "./read";
 
 export interface BucketQuery {
@@ -75,29 +76,36 @@ export async function readBuckets(
   const columns = NEEDS[query.aggregation];
   const ids = series.map(({ id }) => id);
   const { blocks, recent } = await readBoth(ids, from, query.to, daily ? READ_DAYS : readSql(table));
-  const mixed: number[] = [];
+  /** Series of which samples came late, with what is sealed of them before the day of the first of these. */
+  const mixed = new Map<number, { day: number; before: Summaries[] }>();
   const summaries = new Map<number, Summaries>();
   const newest = new Map<number, number>();
   for (const id of ids) {
     const block = blocks.get(id);
     const fresh = mergeSamples(recent.get(id) ?? []);
     if (!block && fresh.times.length === 0) continue;
-    // Samples that came late lie among sealed ones: only the samples themselves tell which are new.
-    if (block && fresh.times.length > 0 && fresh.times[0] <= block.until) {
-      mixed.push(id);
-      continue;
-    }
     const sealed = block
       ? unframe(block.frames, daily ? dayStatistics : (bytes) => decodeSummaries(bytes, columns))
       : [];
+    // Samples that came late lie among sealed ones: from their day on only the samples themselves tell which are new.
+    if (block && fresh.times.length > 0 && fresh.times[0] <= block.until) {
+      const day = dayOf(fresh.times[0]) * DAY_MS;
+      mixed.set(id, { day, before: sealed.map((part) => summariesBefore(part, day)) });
+      continue;
+    }
     summaries.set(id, joinSummaries([...sealed, summarise(fresh, tierStep)]));
     newest.set(id, fresh.times.at(-1) ?? block?.until ?? Number.POSITIVE_INFINITY);
   }
-  if (mixed.length > 0)
-    for (const [id, samples] of await readSamples(mixed, Math.floor(from / tierStep) * tierStep, query.to)) {
-      summaries.set(id, summarise(samples, tierStep));
+  if (mixed.size > 0) {
+    const earliest = Math.min(...[...mixed.values()].map(({ day }) => day));
+    const start = Math.max(earliest, Math.floor(from / tierStep) * tierStep);
+    for (const [id, samples] of await readSamples([...mixed.keys()], start, query.to)) {
+      const { day, before } = mixed.get(id)!;
+      const since = summarise(slice(samples, day, Number.POSITIVE_INFINITY), tierStep);
+      summaries.set(id, joinSummaries([...before, since]));
       newest.set(id, samples.times.at(-1) ?? Number.POSITIVE_INFINITY);
     }
+  }
   for (const { id, intervalMs } of series) {
     const own = summaries.get(id);
     if (own) result.set(id, bucketsOf(own, query, tierStep, intervalMs, newest.get(id)!));
