@@ -1,8 +1,7 @@
 import { z } from "zod";
-import { combineLines, joinLines, type LabelledLine, meanOf, topLines } from "../../core/charts/combineLines";
+import { joinLines, type LabelledLine, meanOf, topLines } from "../../core/charts/combineLines";
 import { type Distribution, distributionOf } from "../../core/charts/distribution";
 import { evaluateFormula, FormulaError, formulaUnit, parseFormula } from "../../core/charts/formula";
-import { m4 } from "../../core/charts/m4";
 import {
   type ChartSpec,
   chartSpec,
@@ -10,29 +9,20 @@ import {
   isFormula,
   type ReadLine,
 } from "../../core/charts/spec";
-import { rateWindow } from "../../core/rules/observations";
-import type { Aggregation } from "../../core/series/buckets";
 import { withGapsMarked } from "../../core/series/gaps";
 import { RELIABLE_INTERVALS } from "../../core/series/rate";
 import { stepFor } from "../../core/series/step";
 import { UnitError } from "../../core/units/algebra";
 import { formatDuration } from "../../core/units/quantity";
-import { summaryFor } from "../store/buckets";
 import { findSeries, type SeriesRow } from "../store/series";
+import { eachSample, inBuckets, rated, widest } from "./chartLines";
 import { querySeries } from "./query";
 import { ServiceError } from "./serviceError";
 
 /** Lines of one chart that a person can tell apart; beyond, those with the largest mean are kept. */
 const DRAWN_LINES = 12;
 const TABLE_LINES = 200;
-/** Samples that are read one by one; beyond, roll-ups serve. */
-const SAMPLES_OF_A_LINE = 25_000;
-const SAMPLES_OF_A_CHART = 300_000;
-/** Points of a cloud that are all drawn. */
-const DOTS = 5000;
 const BINS = 40;
-/** Points to a pixel that a line through a rate is given before it is thinned. */
-const FINER = 4;
 const DAY = 86_400_000;
 
 export const drawInput = z.strictObject({
@@ -116,21 +106,17 @@ export async function drawChart(wanted: Wanted): Promise<Drawn> {
     chart.compare ? computed(wanted, found, grid, chart.compare === "day" ? DAY : 7 * DAY) : null,
   ]);
   const most = chart.kind === "table" ? TABLE_LINES : DRAWN_LINES;
-  const kept = now.lines.slice(0, most);
+  const kept = largest(now.lines, most);
   const drawn = [
     ...kept,
     ...(before?.lines
       .filter((line) => kept.some((one) => sameLine(one, line)))
       .map((line) => ({ ...line, before: chart.compare! })) ?? []),
   ];
-  const shortest = reads.filter((line) => rated(line, found.get(line.name)!));
-  const tooShort =
-    chart.step !== undefined &&
-    shortest.length > 0 &&
-    chart.step * 1000 < RELIABLE_INTERVALS * widest(shortest.flatMap((line) => found.get(line.name)!));
-  const fitting = tooShort
-    ? stepFor(0, 1, RELIABLE_INTERVALS * widest(shortest.flatMap((line) => found.get(line.name)!)))
-    : 0;
+  const warning = windowWarning(
+    chart,
+    reads.flatMap((line) => (rated(line, found.get(line.name)!) ? found.get(line.name)! : [])),
+  );
   const [ceiling, notches] = await Promise.all([
     chart.ceiling ? newest(chart.ceiling, wanted) : null,
     Promise.all((chart.notches ?? []).map((notch) => newest(notch, wanted))),
@@ -141,12 +127,7 @@ export async function drawChart(wanted: Wanted): Promise<Drawn> {
     stepMs: now.stepMs,
     intervalMs,
     working: now.working,
-    warning: tooShort
-      ? {
-          message: `a rate over ${formatDuration(chart.step! * 1000)} sees fewer than ${RELIABLE_INTERVALS} collections, which come every ${formatDuration(widest(rows))}: it is unreliable or empty`,
-          fittingSeconds: fitting / 1000,
-        }
-      : null,
+    warning,
     ceiling,
     notches: notches.filter((notch) => notch !== null),
     distributions:
@@ -161,7 +142,25 @@ export async function drawChart(wanted: Wanted): Promise<Drawn> {
   };
 }
 
-const widest = (rows: readonly SeriesRow[]) => Math.max(...rows.map((row) => row.intervalMs));
+/** The lines with the largest means, in the order they came in. */
+function largest(lines: DrawnLine[], most: number): DrawnLine[] {
+  if (lines.length <= most) return lines;
+  const ranked = [...lines].sort((a, b) => meanOf(b) - meanOf(a));
+  const kept = new Set(ranked.slice(0, most));
+  return lines.filter((line) => kept.has(line));
+}
+
+/** Says so when a chosen bucket holds too few collections of the counters whose rate is drawn. */
+function windowWarning({ step }: ChartSpec, counters: readonly SeriesRow[]): Drawn["warning"] {
+  if (step === undefined || counters.length === 0) return null;
+  const intervalMs = widest(counters);
+  const reliable = RELIABLE_INTERVALS * intervalMs;
+  if (step * 1000 >= reliable) return null;
+  return {
+    message: `a rate over ${formatDuration(step * 1000)} sees fewer than ${RELIABLE_INTERVALS} collections, which come every ${formatDuration(intervalMs)}: it is unreliable or empty`,
+    fittingSeconds: stepFor(0, 1, reliable) / 1000,
+  };
+}
 
 function sameLine(a: DrawnLine, b: DrawnLine): boolean {
   return a.line === b.line && a.rest === b.rest && JSON.stringify(a.labels) === JSON.stringify(b.labels);
@@ -182,10 +181,6 @@ async function rowsOf(line: ReadLine, { chart: _, scope, focus }: Wanted): Promi
 
 const labelOf = (row: SeriesRow, label: string) =>
   label === "system" ? row.system : (row.labels[label] ?? "");
-
-function rated(line: ReadLine, rows: readonly SeriesRow[]): boolean {
-  return line.as !== "raw" && rows[0]?.kind === "counter";
-}
 
 /** The bucket for what needs one: as the chart says, else about a pixel. */
 function gridOf({ chart, from, to, pixels }: Wanted, intervalMs: number): number {
@@ -223,19 +218,21 @@ async function computed(
   const inFormula = namesInFormulas(chart);
   const results = new Map<string, LabelledLine[]>();
   const working: LineWorking[] = [];
-  let stepMs: number | null = null;
-  for (const line of chart.lines) {
-    if (isFormula(line)) continue;
-    const rows = found.get(line.name)!;
-    const each =
-      !inFormula.has(line.name) && !line.combine && !line.agg && !BUCKETED.has(chart.kind) && !chart.step;
-    const read = each
-      ? await eachSample(line, rows, range, wanted, gridMs)
-      : await inBuckets(line, rows, range, gridMs);
-    if (!each) stepMs = gridMs;
-    results.set(line.name, read.lines);
-    working.push({ line: line.name, series: rows.length, unit: read.lines[0]?.unit ?? "", ...read.working });
-  }
+  const reads = chart.lines.filter((line): line is ReadLine => !isFormula(line));
+  // Every sample counts where nothing asks for buckets.
+  const whole = (line: ReadLine) =>
+    !inFormula.has(line.name) && !line.combine && !line.agg && !BUCKETED.has(chart.kind) && !chart.step;
+  await Promise.all(
+    reads.map(async (line, i) => {
+      const rows = found.get(line.name)!;
+      const read = whole(line)
+        ? await eachSample(line, rows, range, wanted, gridMs)
+        : await inBuckets(line, rows, range, gridMs);
+      results.set(line.name, read.lines);
+      working[i] = { line: line.name, series: rows.length, unit: read.lines[0]?.unit ?? "", ...read.working };
+    }),
+  );
+  const stepMs = reads.every(whole) ? null : gridMs;
   for (const line of chart.lines) {
     if (!isFormula(line)) continue;
     const calculated = calculate(line, results, gridMs);
@@ -261,7 +258,6 @@ async function computed(
     lines.push(...top.map((one) => drawn(one, null)));
     if (rest && line.top?.rest) lines.push(drawn(rest, left));
   }
-  if (chart.lines.length > 1) lines.sort((a, b) => (a.line === b.line ? 0 : meanOf(b) - meanOf(a)));
   return { lines, working, stepMs };
 }
 
@@ -277,120 +273,6 @@ function read(line: FormulaLine) {
   } catch (error) {
     throw new ServiceError(422, (error as Error).message, `chart.lines.${line.name}.formula`);
   }
-}
-
-type Read = { lines: LabelledLine[]; working: { steps: string[]; samples: number } };
-
-function labelled(one: { series: SeriesRow; unit: string; times: Float64Array; values: Float64Array }) {
-  return {
-    labels: { system: one.series.system, ...one.series.labels },
-    unit: one.unit,
-    times: one.times,
-    values: one.values,
-  };
-}
-
-/** Every sample counts, and as many are kept as the pixels can show. */
-async function eachSample(
-  line: ReadLine,
-  rows: SeriesRow[],
-  range: { from: number; to: number },
-  { pixels, chart }: Wanted,
-  gridMs: number,
-): Promise<Read> {
-  const length = range.to - range.from;
-  const perLine = length / Math.max(1000, Math.min(...rows.map((row) => row.intervalMs), 60_000));
-  const asRate = rated(line, rows);
-  const steps = [readWords(line, rows)];
-  let parts: Awaited<ReturnType<typeof querySeries>>;
-  let intervalOf = (row: SeriesRow) => row.intervalMs;
-  const affordable = perLine <= SAMPLES_OF_A_LINE && perLine * rows.length <= SAMPLES_OF_A_CHART;
-  if (affordable || !summaryFor(rollUpStep(gridMs, asRate))) {
-    parts = await querySeries(rows, { metric: line.metric, ...range, rate: asRate });
-    if (asRate)
-      steps.push(
-        `gain per second over the ${formatDuration(rateWindow(widest(rows), null))} before each sample`,
-      );
-  } else {
-    const stepMs = rollUpStep(gridMs, asRate);
-    parts = await querySeries(rows, {
-      metric: line.metric,
-      ...range,
-      stepMs,
-      rate: asRate,
-      aggregation: asRate ? "mean" : "extremes",
-    });
-    steps.push(
-      asRate
-        ? `gain per second of every ${formatDuration(stepMs)}, from roll-ups`
-        : `lowest, highest and last value of every ${formatDuration(stepMs)}, from roll-ups`,
-    );
-    intervalOf = (row) => Math.max(row.intervalMs, stepMs);
-  }
-  let before = 0;
-  let after = 0;
-  const lines = parts.map((part) => {
-    before += part.times.length;
-    const marked = chart.joined ? part : withGapsMarked(part, intervalOf(part.series));
-    const whole = chart.kind === "distribution" || (chart.kind === "dots" && part.times.length <= DOTS);
-    const thin = whole ? part : m4(marked, range.from, range.to, pixels);
-    after += thin.times.length;
-    return { ...labelled(part), times: thin.times, values: thin.values };
-  });
-  if (after < before)
-    steps.push(
-      `${before.toLocaleString("en")} points thinned to ${after.toLocaleString("en")}: first, lowest, highest and last of each of ${pixels} columns (M4, VLDB 2014)`,
-    );
-  return { lines, working: { steps, samples: before } };
-}
-
-/** Roll-ups are of five minutes and more; rates are drawn finer than a pixel, so that thinning finds their extremes. */
-function rollUpStep(gridMs: number, asRate: boolean): number {
-  const five = 300_000;
-  const aim = asRate ? gridMs / FINER : gridMs;
-  const step = Math.max(five, Math.ceil(aim / five) * five);
-  return step > 3_600_000 ? Math.ceil(step / 3_600_000) * 3_600_000 : step;
-}
-
-function readWords(line: ReadLine, rows: readonly SeriesRow[]): string {
-  const narrowed = Object.entries(line.labels ?? {}).map(([label, any]) => `${label} ${any.join(" or ")}`);
-  return `${rows.length} series of ${line.metric}${narrowed.length ? ` with ${narrowed.join(", ")}` : ""}${
-    rows.length > 0
-      ? `, collected every ${formatDuration(Math.min(...rows.map((row) => row.intervalMs)))}`
-      : ""
-  }`;
-}
-
-async function inBuckets(
-  line: ReadLine,
-  rows: SeriesRow[],
-  range: { from: number; to: number },
-  gridMs: number,
-): Promise<Read> {
-  const asRate = rated(line, rows);
-  const aggregation = (line.agg as Aggregation | undefined) ?? "mean";
-  const parts = await querySeries(rows, {
-    metric: line.metric,
-    ...range,
-    stepMs: gridMs,
-    rate: asRate,
-    aggregation,
-  });
-  const steps = [
-    readWords(line, rows),
-    `${asRate ? "rate per second, " : ""}${aggregation} of every ${formatDuration(gridMs)}`,
-  ];
-  let lines: LabelledLine[] = parts.map(labelled);
-  const samples = lines.reduce((sum, one) => sum + one.times.length, 0);
-  if (line.combine) {
-    const split = line.split ?? [];
-    lines = combineLines(lines, split, line.combine as Aggregation);
-    steps.push(
-      `${line.combine} over ${split.length ? `each ${split.join(" and ")}` : "all series"}, bucket by bucket`,
-    );
-  }
-  lines = lines.map((one) => ({ ...one, ...withGapsMarked(one, Math.max(gridMs, widest(rows))) }));
-  return { lines, working: { steps, samples } };
 }
 
 function calculate(line: FormulaLine, results: ReadonlyMap<string, LabelledLine[]>, gridMs: number) {
