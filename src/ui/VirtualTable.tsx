@@ -77,7 +77,7 @@ export function VirtualTable<T>({ label, rows, columns, keyOf, rowHeight = 46 }:
           </chakra.span>
         ))}
       </Box>
-      <Box position="relative" h={`${virtual.getTotalSize()}px`} role="rowgroup">
+      <Box position="relative" role="rowgroup" style={{ height: virtual.getTotalSize() }}>
         {virtual.getVirtualItems().map((item) => (
           <Box
             key={item.key}
@@ -89,7 +89,7 @@ export function VirtualTable<T>({ label, rows, columns, keyOf, rowHeight = 46 }:
             top="0"
             left="0"
             right="0"
-            transform={`translateY(${item.start}px)`}
+            style={{ transform: `translateY(${item.start}px)` }}
             display="grid"
             gridTemplateColumns={tracks}
             gap="14px"

@@ -14,24 +14,20 @@ const LIVE_MS = 5000;
 
 /** Systems in scope without their sources: what the frame and the pages of Watch ask for again and again. */
 export function useSystems(scope = "", initial?: SystemSummary[]) {
-  return useQuery({
-    queryKey: ["systems", scope],
-    queryFn: () =>
-      api<{ systems: SystemSummary[] }>("GET", withParams("/api/v1/systems", { scope, brief: "true" })).then(
-        (a) => a.systems,
-      ),
-    refetchInterval: LIVE_MS,
-    initialData: initial,
-  });
+  return useSystemList(["systems", scope], { scope, brief: "true" }, initial);
 }
 
 /** The same with their sources. */
 export function useSystemsWithSources(scope: string, initial: SystemSummary[]) {
+  return useSystemList(["systems", scope, "sources"], { scope }, initial);
+}
+
+function useSystemList(queryKey: string[], params: Record<string, string>, initial?: SystemSummary[]) {
   return useQuery({
-    queryKey: ["systems", scope, "sources"],
+    queryKey,
     queryFn: () =>
-      api<{ systems: SystemSummary[] }>("GET", withParams("/api/v1/systems", { scope })).then(
-        (a) => a.systems,
+      api<{ systems: SystemSummary[] }>("GET", withParams("/api/v1/systems", params)).then(
+        (answer) => answer.systems,
       ),
     refetchInterval: LIVE_MS,
     initialData: initial,

@@ -38,6 +38,11 @@ const QUEUE_METRICS = [
   gauge("broker_queue_oldest_seconds", "s", "Age of the oldest message, where publishers set its time."),
 ];
 
+const IN_AND_OUT = chart("lines", "In, and out below", [
+  line("incoming", "broker_queue_published_total", { combine: "sum", title: "published" }),
+  line("outgoing", "broker_queue_delivered_total", { combine: "sum", title: "delivered", mirrored: true }),
+]);
+
 export const brokerKit: Kit = {
   id: "broker",
   title: "Queue broker",
@@ -92,14 +97,7 @@ export const brokerKit: Kit = {
                 top: { count: 8, rest: true },
               }),
             ]),
-            chart("lines", "In, and out below", [
-              line("incoming", "broker_queue_published_total", { combine: "sum", title: "published" }),
-              line("outgoing", "broker_queue_delivered_total", {
-                combine: "sum",
-                title: "delivered",
-                mirrored: true,
-              }),
-            ]),
+            IN_AND_OUT,
             "broker_memory_used_bytes",
             "broker_connections",
           ],
@@ -116,14 +114,7 @@ export const brokerKit: Kit = {
         top: { count: 8, rest: true },
       }),
     ]),
-    chart("lines", "In, and out below", [
-      line("incoming", "broker_queue_published_total", { combine: "sum", title: "published" }),
-      line("outgoing", "broker_queue_delivered_total", {
-        combine: "sum",
-        title: "delivered",
-        mirrored: true,
-      }),
-    ]),
+    IN_AND_OUT,
     chart("table", "Time to drain", [line("drain", "broker_queue_drain_seconds")]),
     chart("table", "Dead letters", [line("dead", "broker_queue_dead_letters")]),
     chart("lines", "Consumers", [line("consumers", "broker_queue_consumers")]),
@@ -161,14 +152,7 @@ export const queueKit: Kit = {
         line("waiting", "broker_queue_messages", { combine: "sum", split: ["state"] }),
       ]),
       chart("lines", "Dead letters", [line("dead", "broker_queue_dead_letters", { title: "given up" })]),
-      chart("lines", "In, and out below", [
-        line("incoming", "broker_queue_published_total", { combine: "sum", title: "published" }),
-        line("outgoing", "broker_queue_delivered_total", {
-          combine: "sum",
-          title: "delivered",
-          mirrored: true,
-        }),
-      ]),
+      IN_AND_OUT,
       chart("lines", "Finished, and delivered again", [
         line("finished", "broker_queue_acknowledged_total", { title: "finished" }),
         line("again", "broker_queue_redelivered_total", { title: "again" }),

@@ -75,6 +75,7 @@ export interface SeenSession {
   state: string | null;
   wait: string | null;
   query: string | null;
+  /** Age of what it is doing, in seconds; null where it does nothing. */
   seconds: number | null;
   transactionSeconds: number | null;
   blockedBy: number[];

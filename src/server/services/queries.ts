@@ -1,5 +1,6 @@
 import { and, desc, eq, gte, inArray, lte } from "drizzle-orm";
 import { slice } from "../../core/series/samples";
+import type { SeenSession } from "../collect/collector";
 import { db } from "../db/connection";
 import { blockings, sessionSnapshots, statements, systems } from "../db/schema";
 import { readSamples } from "../store/read";
@@ -23,19 +24,7 @@ export interface BlockingNodeView {
   waiting: BlockingNodeView[];
 }
 
-export interface SessionView {
-  pid: number;
-  database: string | null;
-  user: string | null;
-  application: string | null;
-  state: string | null;
-  wait: string | null;
-  query: string | null;
-  /** Age of what it is doing, in seconds; null where it does nothing. */
-  seconds: number | null;
-  transactionSeconds: number | null;
-  blockedBy: number[];
-}
+export type SessionView = SeenSession;
 
 /** What a query came to in a time. */
 export interface QueryTotals {

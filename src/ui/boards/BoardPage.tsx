@@ -13,6 +13,7 @@ import type { Board } from "@/server/services/boards";
 import { type ApiError, api } from "../api";
 import { Empty, Fault, PageHead } from "../Page";
 import { RemoveButton } from "../RemoveButton";
+import { saveFile } from "../saveFile";
 import { useHref, useScope, useTimeRange } from "../state/view";
 import { useViewer } from "../state/viewer";
 import { TextField } from "../TextField";
@@ -325,11 +326,7 @@ function More(props: {
   const router = useRouter();
   const save = () => {
     const file = { $schema: new URL("/api/board.schema.json", location.href).href, ...definition };
-    const link = document.createElement("a");
-    link.href = URL.createObjectURL(new Blob([JSON.stringify(file, null, 2)], { type: "application/json" }));
-    link.download = `${name}.board.json`;
-    link.click();
-    URL.revokeObjectURL(link.href);
+    saveFile(new Blob([JSON.stringify(file, null, 2)], { type: "application/json" }), `${name}.board.json`);
   };
   const act: Record<string, () => void> = {
     copy: props.onCopy,

@@ -1,11 +1,12 @@
 "use client";
 
-import { Button, Dialog, Flex, Portal, Text } from "@chakra-ui/react";
+import { Button, Flex, Text } from "@chakra-ui/react";
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { useRouter } from "next/navigation";
 import { useState } from "react";
 import type { ChartSpec } from "@/core/charts/spec";
 import { type ApiError, api } from "../api";
+import { Modal } from "../Modal";
 import { Fault } from "../Page";
 import { useHref } from "../state/view";
 import { useViewer } from "../state/viewer";
@@ -47,56 +48,45 @@ export function PutOnBoard({ chart, scope, close }: { chart: ChartSpec; scope: s
     },
   });
   return (
-    <Dialog.Root open onOpenChange={(change) => !change.open && close()} size="sm">
-      <Portal>
-        <Dialog.Backdrop />
-        <Dialog.Positioner>
-          <Dialog.Content bg="surface">
-            <Dialog.Header>
-              <Dialog.Title fontSize="16px">Put on a board</Dialog.Title>
-            </Dialog.Header>
-            <Dialog.Body>
-              <Flex direction="column" gap="3">
-                <SelectField
-                  label="Board"
-                  value={chosen}
-                  onChange={setChosen}
-                  options={[
-                    ["", "a new board"],
-                    ...own.map((board): [string, string] => [board.name, board.title]),
-                  ]}
-                />
-                {chosen === "" && (
-                  <TextField label="Title of the new board" value={title} onChange={setTitle} />
-                )}
-                {scope !== "" && (
-                  <SelectField
-                    label="It shows"
-                    value={pinned}
-                    onChange={setPinned}
-                    options={[
-                      ["follow", "whatever is in scope or in focus there"],
-                      ["pin", `always ${scope.replace(/^group:/, "the group ")}`],
-                    ]}
-                  />
-                )}
-                {put.error && <Fault>{put.error.message}</Fault>}
-                <Text color="soft" fontSize="13px">
-                  It lands below what is there; drag it to its place then.
-                </Text>
-              </Flex>
-            </Dialog.Body>
-            <Dialog.Footer>
-              <Button size="sm" variant="outline" onClick={close}>
-                Leave it
-              </Button>
-              <Button size="sm" loading={put.isPending} onClick={() => put.mutate()}>
-                Put it there
-              </Button>
-            </Dialog.Footer>
-          </Dialog.Content>
-        </Dialog.Positioner>
-      </Portal>
-    </Dialog.Root>
+    <Modal
+      title="Put on a board"
+      size="sm"
+      close={close}
+      footer={
+        <>
+          <Button size="sm" variant="outline" onClick={close}>
+            Leave it
+          </Button>
+          <Button size="sm" loading={put.isPending} onClick={() => put.mutate()}>
+            Put it there
+          </Button>
+        </>
+      }
+    >
+      <Flex direction="column" gap="3">
+        <SelectField
+          label="Board"
+          value={chosen}
+          onChange={setChosen}
+          options={[["", "a new board"], ...own.map((board): [string, string] => [board.name, board.title])]}
+        />
+        {chosen === "" && <TextField label="Title of the new board" value={title} onChange={setTitle} />}
+        {scope !== "" && (
+          <SelectField
+            label="It shows"
+            value={pinned}
+            onChange={setPinned}
+            options={[
+              ["follow", "whatever is in scope or in focus there"],
+              ["pin", `always ${scope.replace(/^group:/, "the group ")}`],
+            ]}
+          />
+        )}
+        {put.error && <Fault>{put.error.message}</Fault>}
+        <Text color="soft" fontSize="13px">
+          It lands below what is there; drag it to its place then.
+        </Text>
+      </Flex>
+    </Modal>
   );
 }

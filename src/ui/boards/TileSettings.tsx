@@ -1,9 +1,10 @@
 "use client";
 
-import { Box, Button, Dialog, Flex, Portal } from "@chakra-ui/react";
+import { Box, Button, Flex } from "@chakra-ui/react";
 import { useState } from "react";
 import type { Tile } from "@/core/boards/board";
 import { useTreeRows } from "../frame/scopeTree";
+import { Modal } from "../Modal";
 import { Fault } from "../Page";
 import { SelectField, TextField } from "../TextField";
 import { ChartBuilder, faultsOf } from "../watch/builder/ChartBuilder";
@@ -34,100 +35,89 @@ export function TileSettings(props: { tile: Tile; scope: string; onSave(tile: Ti
     setTile(next);
   };
   return (
-    <Dialog.Root
-      open
-      onOpenChange={(change) => !change.open && close()}
+    <Modal
+      title="Change the tile"
       size={content.type === "chart" ? "xl" : "md"}
-      scrollBehavior="inside"
+      close={close}
+      footer={
+        <>
+          <Button size="sm" variant="outline" onClick={close}>
+            Leave it
+          </Button>
+          <Button
+            size="sm"
+            disabled={fault !== null}
+            onClick={() => {
+              onSave(tile);
+              close();
+            }}
+          >
+            Use it
+          </Button>
+        </>
+      }
     >
-      <Portal>
-        <Dialog.Backdrop />
-        <Dialog.Positioner>
-          <Dialog.Content bg="paper">
-            <Dialog.Header>
-              <Dialog.Title fontSize="16px">Change the tile</Dialog.Title>
-            </Dialog.Header>
-            <Dialog.Body>
-              <Flex direction="column" gap="10px">
-                <TextField
-                  label="Title over the tile"
-                  value={tile.title ?? ""}
-                  onChange={(title) => put({ title: title === "" ? undefined : title })}
-                />
-                {content.type !== "section" && content.type !== "text" && content.type !== "clock" && (
-                  <Flex gap="10px">
-                    <SelectField
-                      label="Scope"
-                      value={tile.scope ?? FOLLOW}
-                      onChange={(value) => put({ scope: value === FOLLOW ? undefined : value })}
-                      options={[
-                        [FOLLOW, "follows the page and the focus"],
-                        ["", "pinned to everything"],
-                        ...rows.map((row): [string, string] => [
-                          row.scope,
-                          `pinned to ${row.count === null ? "" : "the group "}${row.title}`,
-                        ]),
-                      ]}
-                    />
-                    {content.type === "chart" && (
-                      <SelectField
-                        label="Time"
-                        value={tile.lastSeconds ? String(tile.lastSeconds) : ""}
-                        onChange={(value) => put({ lastSeconds: value ? Number(value) : undefined })}
-                        options={TIMES}
-                      />
-                    )}
-                  </Flex>
-                )}
-                {content.type === "text" && (
-                  <TextField
-                    label="Markdown"
-                    lines={10}
-                    value={content.markdown}
-                    onChange={(markdown) => put({ content: { type: "text", markdown } })}
-                    help="headings, lists, tables, links, and pictures as ![what it shows](address)"
-                  />
-                )}
-                {content.type === "clock" && (
-                  <TextField
-                    label="Zone"
-                    value={content.zone ?? ""}
-                    placeholder="Europe/Oslo; empty for the viewer's"
-                    onChange={(zone) => put({ content: { type: "clock", ...(zone ? { zone } : {}) } })}
-                  />
-                )}
-                {content.type === "chart" && (
-                  <ChartBuilder
-                    chart={content.chart}
-                    scope={tile.scope ?? scope}
-                    onChange={(chart) => put({ content: { type: "chart", chart } })}
-                  />
-                )}
-                {fault && (
-                  <Box>
-                    <Fault>{fault.whole || Object.values(fault.lines)[0]}</Fault>
-                  </Box>
-                )}
-              </Flex>
-            </Dialog.Body>
-            <Dialog.Footer>
-              <Button size="sm" variant="outline" onClick={close}>
-                Leave it
-              </Button>
-              <Button
-                size="sm"
-                disabled={fault !== null}
-                onClick={() => {
-                  onSave(tile);
-                  close();
-                }}
-              >
-                Use it
-              </Button>
-            </Dialog.Footer>
-          </Dialog.Content>
-        </Dialog.Positioner>
-      </Portal>
-    </Dialog.Root>
+      <Flex direction="column" gap="10px">
+        <TextField
+          label="Title over the tile"
+          value={tile.title ?? ""}
+          onChange={(title) => put({ title: title === "" ? undefined : title })}
+        />
+        {content.type !== "section" && content.type !== "text" && content.type !== "clock" && (
+          <Flex gap="10px">
+            <SelectField
+              label="Scope"
+              value={tile.scope ?? FOLLOW}
+              onChange={(value) => put({ scope: value === FOLLOW ? undefined : value })}
+              options={[
+                [FOLLOW, "follows the page and the focus"],
+                ["", "pinned to everything"],
+                ...rows.map((row): [string, string] => [
+                  row.scope,
+                  `pinned to ${row.count === null ? "" : "the group "}${row.title}`,
+                ]),
+              ]}
+            />
+            {content.type === "chart" && (
+              <SelectField
+                label="Time"
+                value={tile.lastSeconds ? String(tile.lastSeconds) : ""}
+                onChange={(value) => put({ lastSeconds: value ? Number(value) : undefined })}
+                options={TIMES}
+              />
+            )}
+          </Flex>
+        )}
+        {content.type === "text" && (
+          <TextField
+            label="Markdown"
+            lines={10}
+            value={content.markdown}
+            onChange={(markdown) => put({ content: { type: "text", markdown } })}
+            help="headings, lists, tables, links, and pictures as ![what it shows](address)"
+          />
+        )}
+        {content.type === "clock" && (
+          <TextField
+            label="Zone"
+            value={content.zone ?? ""}
+            placeholder="Europe/Oslo; empty for the viewer's"
+            onChange={(zone) => put({ content: { type: "clock", ...(zone ? { zone } : {}) } })}
+          />
+        )}
+        {content.type === "chart" && (
+          <ChartBuilder
+            chart={content.chart}
+            scope={tile.scope ?? scope}
+            onChange={(chart) => put({ content: { type: "chart", chart } })}
+          />
+        )}
+        {fault && (
+          <Box>
+            <Fault>{fault.whole || Object.values(fault.lines)[0]}</Fault>
+          </Box>
+        )}
+      </Flex>
+    </Modal>
   );
 }

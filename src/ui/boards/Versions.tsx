@@ -1,7 +1,8 @@
 "use client";
 
-import { Button, Dialog, Flex, Portal, Text } from "@chakra-ui/react";
+import { Button, Flex, Text } from "@chakra-ui/react";
 import type { BoardDefinition } from "@/core/boards/board";
+import { Modal } from "../Modal";
 import { Moment } from "../Time";
 import { useBoardVersions } from "./data";
 
@@ -10,52 +11,39 @@ export function Versions(props: { name: string; onTake(definition: BoardDefiniti
   const { name, onTake, close } = props;
   const { data: versions = [] } = useBoardVersions(name, true);
   return (
-    <Dialog.Root open onOpenChange={(change) => !change.open && close()} size="md" scrollBehavior="inside">
-      <Portal>
-        <Dialog.Backdrop />
-        <Dialog.Positioner>
-          <Dialog.Content bg="surface">
-            <Dialog.Header>
-              <Dialog.Title fontSize="16px">Earlier versions</Dialog.Title>
-            </Dialog.Header>
-            <Dialog.Body pb="5">
-              {versions.map((version, i) => (
-                <Flex
-                  key={version.version}
-                  justify="space-between"
-                  align="center"
-                  gap="3"
-                  py="5px"
-                  borderTopWidth="1px"
-                  borderColor="line"
-                >
-                  <Text>
-                    <b className="figure">{version.version}</b> <Moment at={version.savedAt} />
-                    <Text as="span" color="soft">
-                      {version.savedBy && ` by ${version.savedBy}`}, {version.definition.tiles.length} tiles
-                    </Text>
-                  </Text>
-                  {i === 0 ? (
-                    <Text color="soft">as it is</Text>
-                  ) : (
-                    <Button
-                      size="2xs"
-                      variant="outline"
-                      onClick={() => {
-                        onTake(version.definition);
-                        close();
-                      }}
-                    >
-                      Take this one
-                    </Button>
-                  )}
-                </Flex>
-              ))}
-            </Dialog.Body>
-            <Dialog.CloseTrigger />
-          </Dialog.Content>
-        </Dialog.Positioner>
-      </Portal>
-    </Dialog.Root>
+    <Modal title="Earlier versions" size="md" close={close}>
+      {versions.map((version, i) => (
+        <Flex
+          key={version.version}
+          justify="space-between"
+          align="center"
+          gap="3"
+          py="5px"
+          borderTopWidth="1px"
+          borderColor="line"
+        >
+          <Text>
+            <b className="figure">{version.version}</b> <Moment at={version.savedAt} />
+            <Text as="span" color="soft">
+              {version.savedBy && ` by ${version.savedBy}`}, {version.definition.tiles.length} tiles
+            </Text>
+          </Text>
+          {i === 0 ? (
+            <Text color="soft">as it is</Text>
+          ) : (
+            <Button
+              size="2xs"
+              variant="outline"
+              onClick={() => {
+                onTake(version.definition);
+                close();
+              }}
+            >
+              Take this one
+            </Button>
+          )}
+        </Flex>
+      ))}
+    </Modal>
   );
 }

@@ -6,12 +6,13 @@ import { type RefObject, useEffect, useMemo, useRef } from "react";
 import type { ChartSpec } from "@/core/charts/spec";
 import { formatDuration } from "@/core/units/quantity";
 import { useWidth } from "../useWidth";
+import type { Bracket, ChangeMark } from "./chartMarks";
 import { LineTable, OneNumber } from "./Figures";
 import { HistogramHeat, HoursHeat } from "./HeatCharts";
 import { type ChartAnswer, chartTitle, namedLines } from "./lines";
 import { ScatterChart } from "./ScatterChart";
 import { SpreadChart } from "./SpreadChart";
-import { type Bracket, type ChangeMark, TimeChart } from "./TimeChart";
+import { TimeChart } from "./TimeChart";
 import { axisUnits, type Notch, PLOT } from "./timeOption";
 import { useDrawn, useSeen } from "./useDrawn";
 
@@ -77,9 +78,8 @@ export function Chart(props: ChartProps) {
         box.current = element;
         return widthRef(element);
       }}
-      minH={`${chart.kind === "number" ? 60 : height}px`}
       position="relative"
-      opacity={isPlaceholderData ? 0.7 : 1}
+      style={{ minHeight: chart.kind === "number" ? 60 : height, opacity: isPlaceholderData ? 0.7 : 1 }}
       data-chart={isPending ? "waiting" : isPlaceholderData ? "stale" : "drawn"}
     >
       {error ? (

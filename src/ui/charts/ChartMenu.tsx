@@ -1,6 +1,6 @@
 "use client";
 
-import { Box, Dialog, IconButton, Menu, Portal, Text } from "@chakra-ui/react";
+import { Box, IconButton, Menu, Portal, Text } from "@chakra-ui/react";
 import { EllipsisVertical } from "lucide-react";
 import { useRouter } from "next/navigation";
 import { type RefObject, useState } from "react";
@@ -9,6 +9,8 @@ import { chartCsv } from "@/core/charts/csv";
 import { type ChartSpec, isFormula } from "@/core/charts/spec";
 import { formatDuration } from "@/core/units/quantity";
 import { PutOnBoard } from "../boards/PutOnBoard";
+import { Modal } from "../Modal";
+import { saveFile } from "../saveFile";
 import { useTimeFormat } from "../state/timeFormat";
 import { useHref } from "../state/view";
 import type { ChartHandle } from "./Chart";
@@ -38,11 +40,12 @@ export function ChartMenu({ chart, scope, handle, inBuilder }: Props) {
     change: () => router.push(builder),
     csv: () => {
       const { answer } = handle.current;
-      if (answer) save(new Blob([chartCsv(answer.lines)], { type: "text/csv;charset=utf-8" }), `${file}.csv`);
+      if (answer)
+        saveFile(new Blob([chartCsv(answer.lines)], { type: "text/csv;charset=utf-8" }), `${file}.csv`);
     },
     png: () => {
       const canvas = handle.current.paint?.();
-      if (canvas) canvas.toBlob((blob) => blob && save(blob, `${file}.png`), "image/png");
+      if (canvas) canvas.toBlob((blob) => blob && saveFile(blob, `${file}.png`), "image/png");
       else setSaid("This kind of chart has no picture; take its CSV.");
     },
     link: async () => {
@@ -60,7 +63,10 @@ export function ChartMenu({ chart, scope, handle, inBuilder }: Props) {
           any.length === 1 ? [[label, any[0]]] : [],
         ),
       );
-      const query = new URLSearchParams({ metric: read.metric, labels: JSON.stringify(labels) });
+      const query = new URLSearchParams({
+        metric: read.metric,
+        labels: new URLSearchParams(labels).toString(),
+      });
       router.push(href(`/tune/rules/new?${query}`, { scope: read.scope ?? scope }));
     },
   };
@@ -98,14 +104,6 @@ export function ChartMenu({ chart, scope, handle, inBuilder }: Props) {
   );
 }
 
-function save(blob: Blob, name: string) {
-  const link = document.createElement("a");
-  link.href = URL.createObjectURL(blob);
-  link.download = name;
-  link.click();
-  URL.revokeObjectURL(link.href);
-}
-
 /** Where a chart's figures come from, step by step. */
 function Working({ title, handle, close }: { title: string; handle: RefObject<ChartHandle>; close(): void }) {
   const { answer } = handle.current;
@@ -114,44 +112,31 @@ function Working({ title, handle, close }: { title: string; handle: RefObject<Ch
     .flatMap((line) => [line.times[0], line.times.at(-1)])
     .filter(Boolean) as number[];
   return (
-    <Dialog.Root open onOpenChange={(change) => !change.open && close()} size="md">
-      <Portal>
-        <Dialog.Backdrop />
-        <Dialog.Positioner>
-          <Dialog.Content bg="surface">
-            <Dialog.Header>
-              <Dialog.Title fontSize="16px">The working of {title}</Dialog.Title>
-            </Dialog.Header>
-            <Dialog.Body pb="5">
-              {!answer && <Text color="soft">Nothing has been computed yet.</Text>}
-              {answer?.working.map((line) => (
-                <Box key={line.line} mb="3">
-                  <Text fontWeight="700">
-                    {line.line}
-                    {line.unit && <Text as="span" color="soft" fontWeight="400">{` in ${line.unit}`}</Text>}
-                  </Text>
-                  <ol style={{ paddingLeft: 18, listStyle: "decimal" }}>
-                    {line.steps.map((step) => (
-                      <li key={step}>{step}</li>
-                    ))}
-                  </ol>
-                  <Text color="soft" fontSize="13px">
-                    {line.series.toLocaleString("en")} series, {line.samples.toLocaleString("en")} values read
-                  </Text>
-                </Box>
-              ))}
-              {answer && (
-                <Text color="soft" fontSize="13px">
-                  {answer.stepMs !== null && `Resolution: ${formatDuration(answer.stepMs)}. `}
-                  {times.length > 0 &&
-                    `First and last point: ${exact(Math.min(...times))} and ${exact(Math.max(...times))}.`}
-                </Text>
-              )}
-            </Dialog.Body>
-            <Dialog.CloseTrigger />
-          </Dialog.Content>
-        </Dialog.Positioner>
-      </Portal>
-    </Dialog.Root>
+    <Modal title={`The working of ${title}`} size="md" close={close}>
+      {!answer && <Text color="soft">Nothing has been computed yet.</Text>}
+      {answer?.working.map((line) => (
+        <Box key={line.line} mb="3">
+          <Text fontWeight="700">
+            {line.line}
+            {line.unit && <Text as="span" color="soft" fontWeight="400">{` in ${line.unit}`}</Text>}
+          </Text>
+          <ol style={{ paddingLeft: 18, listStyle: "decimal" }}>
+            {line.steps.map((step) => (
+              <li key={step}>{step}</li>
+            ))}
+          </ol>
+          <Text color="soft" fontSize="13px">
+            {line.series.toLocaleString("en")} series, {line.samples.toLocaleString("en")} values read
+          </Text>
+        </Box>
+      ))}
+      {answer && (
+        <Text color="soft" fontSize="13px">
+          {answer.stepMs !== null && `Resolution: ${formatDuration(answer.stepMs)}. `}
+          {times.length > 0 &&
+            `First and last point: ${exact(Math.min(...times))} and ${exact(Math.max(...times))}.`}
+        </Text>
+      )}
+    </Modal>
   );
 }

@@ -1,6 +1,6 @@
 import fc from "fast-check";
 import { describe, expect, it } from "vitest";
-import { spread } from "./endLabels";
+import { spread } from "./spread";
 import { niceAxis } from "./timeOption";
 
 describe("end labels", () => {

@@ -73,7 +73,13 @@ export function Rail() {
         onChange={(event) => setFilter(event.target.value)}
         mb="10px"
       />
-      <Box ref={box} as="ul" listStyleType="none" position="relative" h={`${virtual.getTotalSize()}px`}>
+      <Box
+        ref={box}
+        as="ul"
+        listStyleType="none"
+        position="relative"
+        style={{ height: virtual.getTotalSize() }}
+      >
         {virtual.getVirtualItems().map((item) => {
           const row = all[item.index];
           return (

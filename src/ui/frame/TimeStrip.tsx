@@ -275,7 +275,7 @@ function Strip({ start, end, data }: { start: number; end: number; data: StripDa
               position="absolute"
               pointerEvents="none"
               top="16px"
-              left={`${Math.min(width - 10, Math.max(0, (grip === "from" ? left : right) - 5))}px`}
+              style={{ left: Math.min(width - 10, Math.max(0, (grip === "from" ? left : right) - 5)) }}
               w="10px"
               h="26px"
               borderRadius="3px"

@@ -23,6 +23,8 @@ import { EMPTY_FORM, faultsFromApi, formOf, type RuleFaults, type RuleForm, read
 interface Props {
   rule: RuleSummary | null;
   metric: string;
+  /** Label values that a new rule begins with. */
+  labels: Record<string, string>;
   scope: string;
   metrics: MetricOnSystem[];
   groups: GroupNode[];
@@ -30,11 +32,13 @@ interface Props {
 }
 
 /** A rule as sentences to fill in, with the last day beside them: where the limit lies, and what it would have raised. */
-export function RuleEditor({ rule, metric, scope, metrics, groups, contacts }: Props) {
+export function RuleEditor({ rule, metric, labels, scope, metrics, groups, contacts }: Props) {
   const router = useRouter();
   const href = useHref();
   const queries = useQueryClient();
-  const [form, setForm] = useState<RuleForm>(() => (rule ? formOf(rule) : { ...EMPTY_FORM, metric, scope }));
+  const [form, setForm] = useState<RuleForm>(() =>
+    rule ? formOf(rule) : { ...EMPTY_FORM, metric, labels, scope },
+  );
   // Faults are shown once saving was tried; before that the form is merely unfinished.
   const [tried, setTried] = useState(false);
   const set = (part: Partial<RuleForm>) => {

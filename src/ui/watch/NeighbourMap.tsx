@@ -72,7 +72,7 @@ export function NeighbourMap({ system }: { system: string }) {
         title="What hangs together"
         aside="who reads from it · it · what it reads from; below, what it runs on"
       >
-        <Box ref={ref} position="relative" h={`${height}px`} onKeyDown={walkWithArrows}>
+        <Box ref={ref} position="relative" style={{ height }} onKeyDown={walkWithArrows}>
           {width > 0 && (
             <>
               <svg
@@ -174,8 +174,7 @@ function NodeBox({
       aria-current={centre ? "true" : undefined}
       data-walk=""
       position="absolute"
-      left={`${node.x}px`}
-      top={`${node.y}px`}
+      style={{ left: node.x, top: node.y }}
       w={`${NODE.width}px`}
       h={`${NODE.height}px`}
       display="flex"

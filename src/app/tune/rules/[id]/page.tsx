@@ -20,6 +20,7 @@ export default async function Rule({ params }: { params: Promise<{ id: string }>
       key={id}
       rule={rule}
       metric=""
+      labels={{}}
       scope=""
       metrics={metrics}
       groups={groups}
