@@ -1,8 +1,8 @@
 "use client";
 
 import { Box, chakra, Flex, Heading, Text } from "@chakra-ui/react";
-import Link from "next/link";
 import type { ReactNode } from "react";
+import { Link } from "./Link";
 
 /** The head of a view: its name, a sentence, what can be done. */
 export function PageHead(props: {

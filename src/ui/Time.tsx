@@ -22,7 +22,7 @@ export function Ago({ at, suffix = " ago" }: { at: number; suffix?: string }) {
   const age = now - at < 1000 ? "a moment" : formatDuration(now - at);
   return (
     <time dateTime={new Date(at).toISOString()} title={exact(at)}>
-      <span className="figure">{age}</span>
+      <span className="age">{age}</span>
       {suffix}
     </time>
   );

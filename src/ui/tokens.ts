@@ -1,9 +1,10 @@
-/** Colours of both themes, by what they are for. Text pairs meet WCAG 2.2 AA on paper, surface and their own tint. */
+/** Colours of both themes, by what they are for. Text pairs meet WCAG 2.2 AA on paper, surface and their own tint; edge, around what can be typed into, stands out from both 3 to 1. */
 export const DAY = {
   paper: "#FAF6EC",
   surface: "#FFFDF8",
   sunken: "#F1EBDD",
   line: "#DED6C3",
+  edge: "#918B79",
   ink: "#20302C",
   soft: "#56625B",
   spruce: "#1E5A4C",
@@ -25,6 +26,7 @@ export const NIGHT: Record<keyof typeof DAY, string> = {
   surface: "#15292E",
   sunken: "#0B181C",
   line: "#284248",
+  edge: "#5A7B80",
   ink: "#EDE5CB",
   soft: "#A3B4AA",
   spruce: "#86CBB0",

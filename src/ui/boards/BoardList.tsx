@@ -2,12 +2,12 @@
 
 import { Box, Button, Flex, Grid, Text } from "@chakra-ui/react";
 import { useMutation, useQueryClient } from "@tanstack/react-query";
-import Link from "next/link";
 import { useRouter } from "next/navigation";
 import { useState } from "react";
 import { type BoardDefinition, boardDefinition } from "@/core/boards/board";
 import type { Board, BoardSummary } from "@/server/services/boards";
 import { type ApiError, api } from "../api";
+import { Link } from "../Link";
 import { Empty, Fault, PageHead, Sheet } from "../Page";
 import { useHref } from "../state/view";
 import { useViewer } from "../state/viewer";

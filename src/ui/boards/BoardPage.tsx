@@ -2,7 +2,6 @@
 
 import { Box, Button, Flex, Menu, Portal, Text } from "@chakra-ui/react";
 import { useMutation, useQueryClient } from "@tanstack/react-query";
-import Link from "next/link";
 import { useRouter } from "next/navigation";
 import { parseAsBoolean, parseAsString, useQueryState } from "nuqs";
 import { useEffect, useState } from "react";
@@ -11,6 +10,7 @@ import { decodeFocus, encodeFocus, type Focus, following } from "@/core/boards/f
 import { labelWords } from "@/core/rules/sentence";
 import type { Board } from "@/server/services/boards";
 import { type ApiError, api } from "../api";
+import { Link } from "../Link";
 import { Empty, Fault, PageHead } from "../Page";
 import { RemoveButton } from "../RemoveButton";
 import { saveFile } from "../saveFile";

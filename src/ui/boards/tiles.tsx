@@ -2,7 +2,7 @@
 
 import { Box, chakra, Flex, Text } from "@chakra-ui/react";
 import { useQuery } from "@tanstack/react-query";
-import type { RefObject } from "react";
+import { lazy, type RefObject, Suspense } from "react";
 import type { Tile } from "@/core/boards/board";
 import { RESPONSE_LEVELS } from "@/core/rules/rule";
 import { labelWords, metricTitle } from "@/core/rules/sentence";
@@ -17,7 +17,10 @@ import { Level } from "../Level";
 import { useNow } from "../state/clock";
 import { useViewer } from "../state/viewer";
 import { Ago } from "../Time";
-import { MarkdownText } from "./MarkdownText";
+
+const MarkdownText = lazy(() =>
+  import("./MarkdownText").then((module) => ({ default: module.MarkdownText })),
+);
 
 export interface Picked {
   system: string;
@@ -302,7 +305,9 @@ function TextTile({ markdown, height }: { markdown: string; height: number }) {
         "& blockquote": { borderLeft: "3px solid var(--chakra-colors-line)", paddingLeft: "10px" },
       }}
     >
-      <MarkdownText markdown={markdown} />
+      <Suspense fallback={markdown}>
+        <MarkdownText markdown={markdown} />
+      </Suspense>
     </Box>
   );
 }

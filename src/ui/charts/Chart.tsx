@@ -7,6 +7,7 @@ import type { ChartSpec } from "@/core/charts/spec";
 import { formatDuration } from "@/core/units/quantity";
 import { useWidth } from "../useWidth";
 import type { Bracket, ChangeMark } from "./chartMarks";
+import { drawing } from "./EChart";
 import { LineTable, OneNumber } from "./Figures";
 import { HistogramHeat, HoursHeat } from "./HeatCharts";
 import { type ChartAnswer, chartTitle, namedLines } from "./lines";
@@ -64,6 +65,8 @@ export function Chart(props: ChartProps) {
   useEffect(() => {
     handle.current.answer = data ?? null;
   }, [data, handle]);
+  // What draws is fetched while the answer is on its way.
+  useEffect(() => void drawing(), []);
   const setPaint = useMemo(
     () => (paint: () => HTMLCanvasElement | null) => {
       handle.current.paint = paint;

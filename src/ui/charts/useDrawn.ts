@@ -6,6 +6,8 @@ import type { ChartAnswer } from "./lines";
 
 /** A range is asked for anew so often while it passes: a long one shows nothing new at every collection. */
 const REFRESHES = 5760;
+/** How often is asked for anew while no answer told how often its sources are collected. */
+const FIRST_REFRESH_MS = 15_000;
 /** Never asks more often than this, however short the collection interval. */
 const LEAST_REFRESH_MS = 5000;
 
@@ -22,11 +24,21 @@ export interface DrawnWhere {
  */
 export function useDrawn(chart: ChartSpec, where: DrawnWhere, pixels: number, enabled: boolean) {
   const { scope, focus, from, to } = where;
-  const interval = useRef(15_000);
-  // The question stays the same while time moves on within one refresh.
-  const grain = Math.max(LEAST_REFRESH_MS, interval.current, (to - from) / REFRESHES);
-  const end = Math.ceil(to / grain) * grain;
-  const start = end - Math.round((to - from) / 1000) * 1000;
+  const intervalMs = useRef(FIRST_REFRESH_MS);
+  // The question stays the same while time moves on within one refresh, also when an answer changed how long that is.
+  const asked = useRef({ start: 0, end: 0 });
+  const length = Math.round((to - from) / 1000) * 1000;
+  const grain = Math.max(LEAST_REFRESH_MS, intervalMs.current, length / REFRESHES);
+  const { current } = asked;
+  if (
+    current.end - current.start !== length ||
+    to > current.end ||
+    to <= current.end - Math.max(grain, FIRST_REFRESH_MS)
+  ) {
+    const end = Math.ceil(to / grain) * grain;
+    asked.current = { start: end - length, end };
+  }
+  const { start, end } = asked.current;
   const answer = useQuery({
     queryKey: ["chart", chart, scope, focus ?? {}, start, end, pixels],
     enabled: enabled && pixels > 0,
@@ -43,7 +55,7 @@ export function useDrawn(chart: ChartSpec, where: DrawnWhere, pixels: number, en
     placeholderData: keepPreviousData,
     retry: false,
   });
-  if (answer.data) interval.current = answer.data.intervalMs;
+  if (answer.data) intervalMs.current = answer.data.intervalMs;
   return { ...answer, start: answer.data?.from ?? start, end: answer.data?.to ?? end };
 }
 

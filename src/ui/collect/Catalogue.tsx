@@ -1,11 +1,11 @@
 "use client";
 
 import { Box, Flex, Input, Text } from "@chakra-ui/react";
-import Link from "next/link";
 import { useMemo, useState } from "react";
 import { metricTitle } from "@/core/rules/sentence";
 import { formatQuantity } from "@/core/units/quantity";
 import type { CatalogueEntry } from "@/server/services/catalogue";
+import { Link } from "../Link";
 import { Empty, PageHead } from "../Page";
 import { useHref } from "../state/view";
 import { SelectField } from "../TextField";

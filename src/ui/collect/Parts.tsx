@@ -2,9 +2,9 @@
 
 import { Button, Text } from "@chakra-ui/react";
 import { useMutation, useQueryClient } from "@tanstack/react-query";
-import Link from "next/link";
 import type { PartSummary } from "@/server/services/sources";
 import { type ApiError, api } from "../api";
+import { Link } from "../Link";
 import { Empty, Fault } from "../Page";
 import { useHref } from "../state/view";
 import { Ago } from "../Time";

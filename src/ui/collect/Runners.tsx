@@ -2,11 +2,11 @@
 
 import { Box, chakra, Flex, Grid, Text } from "@chakra-ui/react";
 import { useQuery } from "@tanstack/react-query";
-import Link from "next/link";
 import { SOURCE_WORDS, type SourceKind } from "@/core/kits";
 import { formatDuration, formatQuantity } from "@/core/units/quantity";
 import type { RunnerSummary, RunnersPage } from "@/server/services/runners";
 import { api } from "../api";
+import { Link } from "../Link";
 import { Empty, PageHead, Sheet } from "../Page";
 import { useHref } from "../state/view";
 import { Ago } from "../Time";

@@ -2,7 +2,6 @@
 
 import { Box, Button, Flex, Text } from "@chakra-ui/react";
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
-import Link from "next/link";
 import { useState } from "react";
 import { kitById, SOURCE_WORDS, type SourceKind } from "@/core/kits";
 import { formatDuration } from "@/core/units/quantity";
@@ -13,6 +12,7 @@ import { type ApiError, api } from "../api";
 import { useSystemsWithSources } from "../data";
 import { milliseconds } from "../duration";
 import { Lantern } from "../Lantern";
+import { Link } from "../Link";
 import { Fault, Note, PageHead, Sheet } from "../Page";
 import { RemoveButton } from "../RemoveButton";
 import { useHref } from "../state/view";

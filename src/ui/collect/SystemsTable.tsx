@@ -2,7 +2,6 @@
 
 import { Box, Button, chakra, Flex, Text } from "@chakra-ui/react";
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
-import Link from "next/link";
 import { useMemo, useState } from "react";
 import { SOURCE_WORDS, type SourceKind } from "@/core/kits";
 import { formatDuration } from "@/core/units/quantity";
@@ -12,6 +11,7 @@ import type { SystemSummary } from "@/server/services/systems";
 import { api, withParams } from "../api";
 import { useSystemsWithSources } from "../data";
 import { Lantern } from "../Lantern";
+import { Link } from "../Link";
 import { Empty, Fault, PageHead } from "../Page";
 import { RemoveButton } from "../RemoveButton";
 import { Sparkline } from "../Sparkline";

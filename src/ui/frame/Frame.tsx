@@ -1,7 +1,7 @@
 "use client";
 
 import { Box, chakra, Flex } from "@chakra-ui/react";
-import type { ReactNode } from "react";
+import { type ReactNode, useEffect } from "react";
 import { formatDuration } from "@/core/units/quantity";
 import { useHealth } from "../data";
 import { CommandBox } from "./CommandBox";
@@ -12,6 +12,10 @@ import { TopBar } from "./TopBar";
 
 /** What stands around every view: stations above, scope at the left, time below. */
 export function Frame({ demo, children }: { demo: boolean; children: ReactNode }) {
+  // From here on the page answers; whoever measures it reads the mark.
+  useEffect(() => {
+    performance.mark("frame answers");
+  }, []);
   return (
     <>
       <chakra.a

@@ -2,9 +2,9 @@
 
 import { Box, Input, Text } from "@chakra-ui/react";
 import { useVirtualizer } from "@tanstack/react-virtual";
-import Link from "next/link";
 import { type KeyboardEvent, useMemo, useRef, useState } from "react";
 import { Lantern } from "../Lantern";
+import { Link } from "../Link";
 import { useHref, useScope, useScopePath } from "../state/view";
 import { type TreeRow, useTreeRows } from "./scopeTree";
 

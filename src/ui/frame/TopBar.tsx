@@ -2,8 +2,8 @@
 
 import { Box, chakra, Flex } from "@chakra-ui/react";
 import { Mail } from "lucide-react";
-import Link from "next/link";
 import { useAlerts } from "../data";
+import { Link } from "../Link";
 import { STATIONS, useHref, useStation } from "../state/view";
 import { openCommandBox } from "./CommandBox";
 import { ViewerMenu } from "./ViewerMenu";

@@ -1,8 +1,8 @@
 "use client";
 
 import { Box, Button, Field, Flex, Input, Popover, Portal, SegmentGroup, Text } from "@chakra-ui/react";
-import Link from "next/link";
 import { useTheme } from "next-themes";
+import { Link } from "../Link";
 import { useHref } from "../state/view";
 import { useViewer } from "../state/viewer";
 

@@ -2,7 +2,6 @@
 
 import { Box, Button, chakra, Flex, Grid, Text } from "@chakra-ui/react";
 import { useMutation, useQueryClient } from "@tanstack/react-query";
-import Link from "next/link";
 import { useState } from "react";
 import { metricTitle } from "@/core/rules/sentence";
 import { formatDuration } from "@/core/units/quantity";
@@ -12,6 +11,7 @@ import { Chart } from "../charts/Chart";
 import { metricChart } from "../charts/metricChart";
 import { useAlert, useMetrics } from "../data";
 import { Level } from "../Level";
+import { Link } from "../Link";
 import { Fault, PageHead, Sheet } from "../Page";
 import { useNow } from "../state/clock";
 import { useHref } from "../state/view";

@@ -1,12 +1,12 @@
 "use client";
 
 import { Box, SegmentGroup, Text } from "@chakra-ui/react";
-import Link from "next/link";
 import { parseAsStringLiteral, useQueryState } from "nuqs";
 import { formatDuration } from "@/core/units/quantity";
 import type { AlertSummary } from "@/server/services/alerts";
 import { type AlertPage, useAlerts } from "../data";
 import { Level } from "../Level";
+import { Link } from "../Link";
 import { Empty, PageHead } from "../Page";
 import { useHref } from "../state/view";
 import { Ago, Moment } from "../Time";

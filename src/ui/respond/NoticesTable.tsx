@@ -1,11 +1,11 @@
 "use client";
 
 import { Box, Text } from "@chakra-ui/react";
-import Link from "next/link";
 import { formatDuration } from "@/core/units/quantity";
 import type { NoticeSummary } from "@/server/services/alerts";
 import { useNotices } from "../data";
 import { Level } from "../Level";
+import { Link } from "../Link";
 import { Empty, PageHead } from "../Page";
 import { useNow } from "../state/clock";
 import { useHref } from "../state/view";

@@ -2,12 +2,12 @@
 
 import { Button, Switch, Text } from "@chakra-ui/react";
 import { useMutation, useQueryClient } from "@tanstack/react-query";
-import Link from "next/link";
 import { ruleSentence } from "@/core/rules/ruleSentence";
 import type { RuleSummary } from "@/server/services/rules";
 import { type ApiError, api } from "../api";
 import { useRules } from "../data";
 import { Level } from "../Level";
+import { Link } from "../Link";
 import { Empty, Fault, PageHead } from "../Page";
 import { useHref } from "../state/view";
 import { type Column, VirtualTable } from "../VirtualTable";

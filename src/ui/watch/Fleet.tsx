@@ -1,7 +1,6 @@
 "use client";
 
 import { Box, Button, chakra, Flex, Grid, Heading, Text } from "@chakra-ui/react";
-import Link from "next/link";
 import { useMemo, useState } from "react";
 import { RESPONSE_LEVELS } from "@/core/rules/rule";
 import { formatQuantity } from "@/core/units/quantity";
@@ -12,6 +11,7 @@ import { type AlertPage, useAlerts, useHeadlines, useSystems } from "../data";
 import { useGroups } from "../frame/scopeTree";
 import { Lantern } from "../Lantern";
 import { Level } from "../Level";
+import { Link } from "../Link";
 import { Empty, PageHead, Sheet } from "../Page";
 import { Sparkline } from "../Sparkline";
 import { useHref } from "../state/view";

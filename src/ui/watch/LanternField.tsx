@@ -1,9 +1,9 @@
 "use client";
 
 import { Flex, Text } from "@chakra-ui/react";
-import Link from "next/link";
 import type { SystemSummary } from "@/server/services/systems";
 import { Lantern } from "../Lantern";
+import { Link } from "../Link";
 import { useHref } from "../state/view";
 import { Ago } from "../Time";
 import { STATE_WORDS } from "./fleetGroups";

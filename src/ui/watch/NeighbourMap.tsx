@@ -1,10 +1,10 @@
 "use client";
 
 import { Box, chakra, Flex, Text } from "@chakra-ui/react";
-import Link from "next/link";
 import type { SystemSummary } from "@/server/services/systems";
 import { useSystems } from "../data";
 import { Lantern } from "../Lantern";
+import { Link } from "../Link";
 import { Note, Sheet } from "../Page";
 import { useHref } from "../state/view";
 import { useWidth } from "../useWidth";

@@ -2,10 +2,10 @@
 
 import { Text } from "@chakra-ui/react";
 import { useQuery } from "@tanstack/react-query";
-import Link from "next/link";
 import { Fragment } from "react";
 import type { Dependency } from "@/server/services/systems";
 import { api } from "../api";
+import { Link } from "../Link";
 import { useHref } from "../state/view";
 
 /** What a system depends on, and what depends on it. */

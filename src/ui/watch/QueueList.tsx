@@ -1,7 +1,6 @@
 "use client";
 
 import { Box, chakra, Flex } from "@chakra-ui/react";
-import Link from "next/link";
 import { useMemo } from "react";
 import { chart, line } from "@/core/kits/page";
 import { formatDuration, formatQuantity } from "@/core/units/quantity";
@@ -9,6 +8,7 @@ import type { LineAnswer } from "../charts/lines";
 import { useDrawn } from "../charts/useDrawn";
 import { useSystems } from "../data";
 import { Lantern } from "../Lantern";
+import { Link } from "../Link";
 import { Sheet } from "../Page";
 import { Sparkline } from "../Sparkline";
 import { useHref, useTimeRange } from "../state/view";

@@ -1,7 +1,6 @@
 "use client";
 
 import { Box, Button, chakra, Flex, Grid, Text } from "@chakra-ui/react";
-import Link from "next/link";
 import { parseAsString, useQueryState } from "nuqs";
 import { useMemo } from "react";
 import { type ChartSpec, chartOf } from "@/core/charts/spec";
@@ -14,6 +13,7 @@ import { ChartSheet } from "../charts/ChartSheet";
 import { useAlerts, useMetrics, useRules, useStrip, useSystems } from "../data";
 import { Lantern } from "../Lantern";
 import { Level } from "../Level";
+import { Link } from "../Link";
 import { Empty, PageHead } from "../Page";
 import { usePart } from "../state/part";
 import { useHref, useTimeRange } from "../state/view";

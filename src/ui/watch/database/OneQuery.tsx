@@ -1,14 +1,16 @@
 "use client";
 
 import { Box, Button, Flex, Grid, Text } from "@chakra-ui/react";
-import { useMemo } from "react";
+import { lazy, Suspense, useMemo } from "react";
 import type { ChartSpec } from "@/core/charts/spec";
 import { chart, formula, line } from "@/core/kits/page";
 import { ChartSheet } from "../../charts/ChartSheet";
 import { Note, Sheet } from "../../Page";
 import { useTimeRange } from "../../state/view";
 import { useStatements } from "./data";
-import { Statement } from "./Statement";
+
+// A formatter of SQL weighs more than the rest of the page.
+const Statement = lazy(() => import("./Statement").then((module) => ({ default: module.Statement })));
 
 /** One query: its text, how it fares, what it waits for, who calls it. */
 export function OneQuery({ system, query, back }: { system: string; query: string; back(): void }) {
@@ -31,7 +33,9 @@ export function OneQuery({ system, query, back }: { system: string; query: strin
       </Flex>
       <Sheet>
         {text ? (
-          <Statement text={text} />
+          <Suspense fallback={<Note>{text}</Note>}>
+            <Statement text={text} />
+          </Suspense>
         ) : (
           <Note>Its text was not seen: the source tells only its number.</Note>
         )}

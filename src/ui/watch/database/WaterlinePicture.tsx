@@ -1,13 +1,13 @@
 "use client";
 
 import { Box, Flex, Text } from "@chakra-ui/react";
-import Link from "next/link";
 import { useTheme } from "next-themes";
 import { memo, useId, useMemo, useState } from "react";
 import { type lanesIn, ON_CPU, type Waterline } from "@/core/queries/waterline";
 import { formatNumber, formatQuantity } from "@/core/units/quantity";
 import { Hatch } from "../../charts/Hatch";
 import { pointAt, usePointed } from "../../charts/pointed";
+import { Link } from "../../Link";
 import { useTimeFormat } from "../../state/timeFormat";
 import { useHref } from "../../state/view";
 import { useStatements } from "./data";
@@ -159,7 +159,8 @@ const Shapes = memo(function Shapes(props: {
             x={x(tick)}
             y={BOTTOM + 16}
             fontSize="11"
-            textAnchor="middle"
+            // The last one stays clear of the words at the right.
+            textAnchor={x(tick) > right - (long ? 48 : 20) ? "end" : "middle"}
             fill="var(--chakra-colors-soft)"
             className="figure"
           >
