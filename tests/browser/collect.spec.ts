@@ -1,3 +1,4 @@
+import fs from "node:fs";
 import { expect, test } from "./demo";
 
 test("a source that does not answer says why, and what was typed is kept", async ({ page }) => {
@@ -185,11 +186,29 @@ test("the catalogue finds a metric by its meaning and says where its limit comes
   ).toBeVisible();
 });
 
-test("a GC log is uploaded on the JVM's page and read", async ({ page }) => {
+// The log and the figures that `jstat -gc` told of the same run of OpenJDK 17: tests/reference/gc/make.sh.
+test("a GC log is uploaded on the JVM's page, which tells what jstat told of the same run", async ({
+  page,
+}) => {
+  const [head, row] = fs
+    .readFileSync("tests/reference/gc/G1.jstat", "utf8")
+    .trim()
+    .split("\n")
+    .map((line) => line.trim().split(/\s+/));
+  const said = (column: string) => Number(row[head.indexOf(column)]);
   await page.goto("/watch?scope=fare-engine&tab=Collections");
   await page.getByLabel("Log in OpenJDK's unified format").setInputFiles("tests/reference/gc/G1.log");
   await page.getByRole("button", { name: "Read it" }).click();
   const analysis = page.getByRole("article", { name: "Analysis of G1.log" });
   await expect(analysis).toContainText("G1 Evacuation Pause");
   await expect(analysis.getByRole("img", { name: /Pauses over time/ })).toBeVisible();
+  const text = (await analysis.textContent())!;
+  const [, count, total, unit] = text.match(/Pauses(\d+), ([\d.]+)\s(ms|s)/)!;
+  expect(Number(count)).toBe(said("YGC") + said("FGC") + said("CGC"));
+  const seconds = Number(total) * (unit === "ms" ? 0.001 : 1);
+  // jstat times a little less than the whole of each pause that the log tells.
+  expect(seconds).toBeGreaterThan(said("GCT") * 0.95);
+  expect(seconds).toBeLessThan(said("GCT") * 1.1 + 0.01);
+  expect(text).toMatch(new RegExp(`Full collections${said("FGC")}Allocated`));
+  expect(text).toMatch(/CollectorG1Spans/);
 });

@@ -1,4 +1,6 @@
 import fs from "node:fs";
+import http from "node:http";
+import type { AddressInfo } from "node:net";
 import type { Page } from "@playwright/test";
 import Papa from "papaparse";
 import { chartsDrawn, expect, test } from "./demo";
@@ -90,6 +92,61 @@ test("containers are narrowed step by step, and every chart follows", async ({ p
   // Another namespace lets go of what is not in it.
   await page.getByRole("group", { name: "Which containers" }).getByLabel("Namespace").selectOption("booking");
   await expect(page.getByRole("group", { name: "Which containers" }).getByLabel("Workload")).toHaveValue("");
+});
+
+test("a new pod and a new queue appear without reloading", async ({ page, request }) => {
+  const pods = ["ferry-0"];
+  const queues = ["crates"];
+  const server = http
+    .createServer((asked, answer) => {
+      const { pathname } = new URL(asked.url!, "http://x");
+      if (pathname === "/metrics")
+        return void answer
+          .setHeader("content-type", "text/plain; version=0.0.4")
+          .end(
+            `# TYPE container_memory_working_set_bytes gauge\n${pods
+              .map(
+                (pod) =>
+                  `container_memory_working_set_bytes{namespace="annex",pod="${pod}",container="app"} 5e6\n`,
+              )
+              .join("")}`,
+          );
+      const lists: Record<string, unknown> = {
+        "/api/queues": queues.map((name) => ({ name, vhost: "/", messages_ready: 7, consumers: 1 })),
+        "/api/bindings": [],
+        "/api/overview": {},
+        "/api/nodes": [],
+      };
+      answer.setHeader("content-type", "application/json").end(JSON.stringify(lists[pathname] ?? null));
+    })
+    .listen(0, "127.0.0.1");
+  await new Promise((resolve) => server.once("listening", resolve));
+  const base = `http://127.0.0.1:${(server.address() as AddressInfo).port}`;
+  const add = (data: object) => request.post("/api/v1/systems", { data: { intervalMs: 5000, ...data } });
+  try {
+    const added = [
+      await add({ name: "annex", kit: "container", kind: "openmetrics", address: `${base}/metrics` }),
+      await add({ name: "annex-box", kit: "broker", kind: "amqp", address: base }),
+    ];
+    expect(added.map((one) => one.status())).toEqual([201, 201]);
+    await page.goto("/watch?scope=annex");
+    const choice = page.getByRole("group", { name: "Which containers" });
+    await expect(choice).toContainText("1 container", { timeout: 30_000 });
+    pods.push("ferry-1");
+    await expect(choice).toContainText("2 containers", { timeout: 40_000 });
+    await expect(choice.getByLabel("Pod").locator("option", { hasText: "ferry-1" })).toHaveCount(1);
+    await expect(page.getByRole("group", { name: /^Working set, last values: .*ferry-1/ })).toBeVisible({
+      timeout: 20_000,
+    });
+    await page.goto("/watch?scope=annex-box");
+    const list = page.getByRole("region", { name: "Queues" }).last();
+    await expect(list).toContainText("crates", { timeout: 30_000 });
+    queues.push("kegs");
+    await expect(list).toContainText("kegs", { timeout: 40_000 });
+  } finally {
+    for (const name of ["annex", "annex-box"]) await request.delete(`/api/v1/systems/${name}`);
+    server.close();
+  }
 });
 
 test("a chart is built without a query language: type-ahead, formula with units, a bucket that fits, working, CSV", async ({

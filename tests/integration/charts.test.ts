@@ -1,6 +1,8 @@
 import { beforeEach, describe, expect, it } from "vitest";
 import type { ChartSpec } from "../../src/core/charts/spec";
 import { chartOf } from "../../src/core/charts/spec";
+import { cgroupFigures } from "../../src/core/containers/cgroup";
+import { kitById } from "../../src/core/kits";
 import { db } from "../../src/server/db/connection";
 import * as t from "../../src/server/db/schema";
 import { drawChart } from "../../src/server/services/charts";
@@ -246,6 +248,66 @@ describe("a chart", () => {
   it("refuses a time that ends before it begins", async () => {
     await expect(draw(chartOf("load"), { from: NOW, to: NOW })).rejects.toMatchObject({ field: "to" });
     expect((await draw(chartOf("nobody_sends_this"))).lines).toEqual([]);
+  });
+});
+
+describe("the page of a container", () => {
+  // Quotas, periods and counters as the kernel's documentation "Control Group v2" defines them: half a processor is
+  // "50000 100000"; a container that used 15 s of a minute had a quarter of a processor, which is half of its limit.
+  const at = (minute: number): Record<string, string> => ({
+    "cpu.max": "50000 100000\n",
+    "cpu.stat": `usage_usec ${minute * 15_000_000}\nnr_periods ${minute * 600}\nnr_throttled ${minute * 150}\nthrottled_usec ${minute * 6_000_000}\n`,
+    "memory.current": "104857600\n",
+    "memory.stat": "inactive_file 30000000\n",
+    "memory.max": "149715200\n",
+  });
+  const charts = kitById("container")!
+    .page.flatMap((tab) => tab.sections.flatMap(({ items }) => items))
+    .flatMap((item) => (typeof item === "object" && "lines" in item ? [item] : []));
+  const chartNamed = (title: string) => charts.find((chart) => chart.title === title)!;
+
+  beforeEach(async () => {
+    const looks = Array.from({ length: 30 }, (_, minute) =>
+      cgroupFigures((name) => at(minute)[name] ?? null),
+    );
+    const of = (figure: keyof (typeof looks)[0]) => looks.map((look) => look[figure]!);
+    const labels = { pod: "gate-scan-0", container: "scan" };
+    const counter = { kind: "counter" as const, labels };
+    await systemOf("gate-scan", [
+      { metric: "container_cpu_usage_seconds_total", unit: "s", values: of("cpuSeconds"), ...counter },
+      { metric: "container_cpu_limit_cores", unit: "{core}", labels, values: of("cpuLimitCores") },
+      { metric: "container_cpu_periods_total", unit: "{period}", values: of("periods"), ...counter },
+      {
+        metric: "container_cpu_throttled_periods_total",
+        unit: "{period}",
+        values: of("throttledPeriods"),
+        ...counter,
+      },
+      {
+        metric: "container_cpu_throttled_seconds_total",
+        unit: "s",
+        values: of("throttledSeconds"),
+        ...counter,
+      },
+      { metric: "container_memory_working_set_bytes", unit: "By", labels, values: of("workingSetBytes") },
+      { metric: "container_memory_limit_bytes", unit: "By", labels, values: of("memoryLimitBytes") },
+    ]);
+  });
+
+  it.each([
+    ["Processors in use, in cores", 0.5, 0.25],
+    ["Processors, share of the limit", null, 0.5],
+    ["Held back: share of periods", null, 0.25],
+    ["Held back: seconds a second", null, 0.1],
+    ["Working set", 149_715_200, 74_857_600],
+    ["Working set, share of the limit", null, 0.5],
+  ])("shows %s as the kernel's figures have it", async (title, ceiling, value) => {
+    const { lines, ceiling: limit } = await draw(chartNamed(title), { from: NOW - 20 * MINUTE });
+    expect(lines.length).toBe(1);
+    const known = [...lines[0].values].filter((one) => !Number.isNaN(one));
+    expect(known.length).toBeGreaterThan(3);
+    for (const one of known) expect(one).toBeCloseTo(value, 9);
+    expect(limit?.value ?? null).toBe(ceiling);
   });
 });
 
