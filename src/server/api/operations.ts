@@ -54,6 +54,9 @@ const idParams = z.object({
     .max(2 ** 31 - 1),
 });
 const nameParams = z.object({ name: z.string().max(120) });
+const queryParams = nameParams.extend({
+  query: z.string().regex(/^-?\d{1,19}$/, "a query is named by its number in pg_stat_statements"),
+});
 const number = z.union([z.number(), z.enum(["NaN", "+Inf", "-Inf"])]);
 const levelCounts = z.object({ now: z.int(), today: z.int(), week: z.int() });
 const anything = z.looseObject({});
@@ -324,6 +327,24 @@ export const OPERATIONS = {
     status: 200,
     params: nameParams,
     response: z.object({ statements: z.array(anything) }),
+  }),
+  listPlans: operation({
+    id: "listPlans",
+    method: "get",
+    path: "/api/v1/systems/{name}/queries/{query}/plans",
+    summary: "Plans that were seen of a query of a database server, the newest first",
+    status: 200,
+    params: queryParams,
+    response: anything,
+  }),
+  askForPlan: operation({
+    id: "askForPlan",
+    method: "post",
+    path: "/api/v1/systems/{name}/queries/{query}/plans",
+    summary: "Ask a database server how it would execute one of its queries; nothing is executed",
+    status: 200,
+    params: queryParams,
+    response: anything,
   }),
   readSessions: operation({
     id: "readSessions",

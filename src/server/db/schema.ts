@@ -164,6 +164,22 @@ export const statements = pgTable(
   (table) => [primaryKey({ columns: [table.systemId, table.queryId] })],
 );
 
+/** How a server would execute one of its queries: a row for each change of the plan's shape. */
+export const queryPlans = pgTable(
+  "query_plan",
+  {
+    id: serial("id").primaryKey(),
+    systemId: integer("system_id")
+      .notNull()
+      .references(() => systems.id, { onDelete: "cascade" }),
+    queryId: text("query_id").notNull(),
+    plan: jsonb("plan").notNull(),
+    firstSeenAt: time("first_seen_at").notNull(),
+    lastSeenAt: time("last_seen_at").notNull(),
+  },
+  (table) => [index("query_plan_seen").on(table.systemId, table.queryId, table.lastSeenAt)],
+);
+
 /** A moment in which sessions blocked each other: the tree as it was. */
 export const blockings = pgTable(
   "blocking",

@@ -2,13 +2,13 @@ import { eq, sql } from "drizzle-orm";
 import type { Problem } from "../../core/formats/openmetrics";
 import { CollectError, type Collected, LIMITS } from "../collect/collector";
 import { COLLECTORS } from "../collect/kinds";
+import { targetOf } from "../collect/target";
 import { db } from "../db/connection";
 import { type LastRun, sources } from "../db/schema";
 import { keepFindings } from "../intake/findings";
 import { reconcileParts } from "../intake/parts";
 import { type Taken, takeIn } from "../intake/takeIn";
 import { log } from "../log";
-import { openSecret } from "../secrets";
 import { StoreBusyError } from "../store/append";
 
 type Source = typeof sources.$inferSelect;
@@ -87,15 +87,7 @@ export async function collectSource(source: Source, runnerId: string): Promise<L
 function ask(source: Source): Promise<Collected> {
   const collector = COLLECTORS[source.kind];
   if (!collector) throw new CollectError("failed", `no collector is called "${source.kind}"`);
-  return collector.collect({
-    sourceId: source.id,
-    address: source.address,
-    credential: source.credential === null ? null : openSecret(source.credential),
-    timeoutMs: source.timeoutMs,
-    intervalMs: source.intervalMs,
-    options: source.options,
-    state: source.state,
-  });
+  return collector.collect(targetOf(source));
 }
 
 /**

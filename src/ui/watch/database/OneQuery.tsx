@@ -8,6 +8,7 @@ import { ChartSheet } from "../../charts/ChartSheet";
 import { Note, Sheet } from "../../Page";
 import { useTimeRange } from "../../state/view";
 import { useStatements } from "./data";
+import { Plan } from "./Plan";
 
 // A formatter of SQL weighs more than the rest of the page.
 const Statement = lazy(() => import("./Statement").then((module) => ({ default: module.Statement })));
@@ -39,11 +40,9 @@ export function OneQuery({ system, query, back }: { system: string; query: strin
         ) : (
           <Note>Its text was not seen: the source tells only its number.</Note>
         )}
-        <Note>
-          Constants are taken out by the server. No plan is collected: the statistics that this source reads
-          hold none.
-        </Note>
+        <Note>Constants are taken out by the server.</Note>
       </Sheet>
+      <Plan system={system} query={query} />
       <Grid templateColumns={{ base: "1fr", lg: "repeat(2, minmax(0, 1fr))" }} gap="12px" mt="12px">
         {charts.map((one) => (
           <ChartSheet key={one.title} chart={one} scope={system} from={from} to={to} onSelect={hold} />
