@@ -70,6 +70,27 @@ test("from a red lantern to the slow query in four clicks, with when it began an
   await expect(first).toContainText(/\+.*\(\+/);
 });
 
+test("a query's plan is asked of the real server; where no source connects to one, the page says so", async ({
+  page,
+}) => {
+  await page.goto("/watch?scope=barn-lamp-store&tab=Queries&last=3600");
+  await page
+    .getByText(/^SELECT .*wanted/)
+    .first()
+    .click();
+  await expect(page.getByText(/None was asked for yet/)).toBeVisible();
+  await page.getByRole("button", { name: "Ask the server" }).click();
+  const steps = page.getByRole("region", { name: "Steps of the plan" });
+  await expect(steps.getByRole("row").filter({ hasText: "Function Scan unnest as wanted" })).toHaveCount(1);
+  await expect(page.getByText(/Nothing was executed/)).toBeVisible();
+  // It is kept.
+  await page.reload();
+  await expect(steps.getByRole("row").first()).toContainText("Rows expected");
+  await page.goto("/watch?scope=berth-db&tab=Queries");
+  await page.getByText("SELECT s.departs").first().click();
+  await expect(page.getByText(/sources tell figures only/)).toBeVisible();
+});
+
 test("containers are narrowed step by step, and every chart follows", async ({ page }) => {
   await page.goto("/watch?scope=quay");
   const choice = page.getByRole("group", { name: "Which containers" });

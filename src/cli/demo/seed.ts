@@ -160,7 +160,7 @@ async function seedOwn(cluster: Cluster, ports: DemoPorts) {
     const { rowCount } = await client.query("SELECT 1 FROM pg_roles WHERE rolname = 'lamp_watch'");
     if (!rowCount) await client.query("CREATE ROLE lamp_watch LOGIN");
     await client.query(`ALTER ROLE lamp_watch PASSWORD ${pg.escapeLiteral(password)}`);
-    await client.query("GRANT pg_monitor TO lamp_watch");
+    await client.query("GRANT pg_monitor, pg_read_all_data TO lamp_watch");
   });
   const own = await groupIdOf("own");
   const source = { intervalMs: LIVE_INTERVAL_MS, timeoutMs: 5000, nextAt: Date.now() };

@@ -12,7 +12,8 @@ export const postgresqlKit: Kit = {
     {
       kind: "postgresql",
       title: "Statistics of the server",
-      needs: "a user that holds the role pg_monitor, and its password; pg_stat_statements for queries",
+      needs:
+        "a user that holds the role pg_monitor, and its password; pg_stat_statements for queries; pg_read_all_data to see their plans",
       addressExample: "postgresql://watcher@127.0.0.1:5432/postgres",
     },
     {

@@ -55,6 +55,7 @@ const HOW: [field: string, words: string][] = [
   ["Presorted Key", "sorted already by"],
   ["Group Key", "grouped by"],
   ["Cache Key", "kept by"],
+  ["Subplans Removed", "partitions left out:"],
 ];
 
 /** What the node is called with what its variant says: `Left Hash Join`, `Partial Aggregate`. */

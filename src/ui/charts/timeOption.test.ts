@@ -1,5 +1,5 @@
 import { describe, expect, it } from "vitest";
-import { DAY, LINES_DAY, LINES_NIGHT, NIGHT } from "../tokens";
+import { DAY } from "../tokens";
 import type { Line } from "./lines";
 import { timeOption } from "./timeOption";
 
@@ -91,40 +91,5 @@ describe("a chart's option", () => {
         ],
       }).yAxis[0].min,
     ).toBeLessThanOrEqual(-5);
-  });
-});
-
-/** Relative luminance and contrast ratio: WCAG 2.2, definitions of both (from memory). */
-function contrast(a: string, b: string): number {
-  const luminance = (hex: string) => {
-    const [r, g, bl] = [1, 3, 5].map((i) => {
-      const c = Number.parseInt(hex.slice(i, i + 2), 16) / 255;
-      return c <= 0.04045 ? c / 12.92 : ((c + 0.055) / 1.055) ** 2.4;
-    });
-    return 0.2126 * r + 0.7152 * g + 0.0722 * bl;
-  };
-  const [light, dark] = [luminance(a), luminance(b)].sort((x, y) => y - x);
-  return (light + 0.05) / (dark + 0.05);
-}
-
-describe("colours", () => {
-  // Source: Okabe and Ito, "Color Universal Design" (2008), from memory.
-  const OKABE_ITO = ["#E69F00", "#56B4E9", "#009E73", "#F0E442", "#0072B2", "#D55E00", "#CC79A7", "#000000"];
-  it("of lines are Okabe and Ito's, all different, in both themes", () => {
-    for (const palette of [LINES_DAY, LINES_NIGHT]) {
-      expect(new Set(palette).size).toBe(palette.length);
-      for (const colour of palette) expect(OKABE_ITO).toContain(colour);
-    }
-  });
-  it("of text meet 4.5 to 1 on every ground they stand on (WCAG 2.2, 1.4.3)", () => {
-    for (const theme of [DAY, NIGHT]) {
-      for (const ground of [theme.paper, theme.surface, theme.sunken])
-        for (const text of [theme.ink, theme.soft, theme.spruce])
-          expect(contrast(text, ground)).toBeGreaterThanOrEqual(4.5);
-      for (const level of ["now", "today", "week"] as const) {
-        expect(contrast(theme[level], theme[`${level}bg`])).toBeGreaterThanOrEqual(4.5);
-        expect(contrast(theme[level], theme.surface)).toBeGreaterThanOrEqual(4.5);
-      }
-    }
   });
 });

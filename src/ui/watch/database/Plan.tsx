@@ -47,11 +47,13 @@ export function Plan({ system, query }: { system: string; query: string }) {
       >
         {ask.error && <Fault>{ask.error.message}.</Fault>}
         {!shown ? (
-          <Note>
-            {canAsk
-              ? "None was asked for yet. The server says how it would execute the query, with its constants left open; nothing is executed."
-              : "This system's sources tell figures only. To see plans, add a source of the kind PostgreSQL, which connects to the server itself."}
-          </Note>
+          !ask.error && (
+            <Note>
+              {canAsk
+                ? "None was asked for yet. The server says how it would execute the query, with its constants left open; nothing is executed."
+                : "This system's sources tell figures only. To see plans, add a source of the kind PostgreSQL, which connects to the server itself."}
+            </Note>
+          )
         ) : (
           <>
             {plans.length > 1 && (
@@ -95,7 +97,8 @@ function Steps({ root }: { root: PlanStep }) {
             fontSize: "12px",
             paddingBottom: "4px",
           },
-          "& td, & th": { verticalAlign: "top", paddingRight: "14px" },
+          "& td, & th": { verticalAlign: "top", paddingRight: "14px", whiteSpace: "nowrap" },
+          "& td:first-of-type": { whiteSpace: "normal" },
           "& .right": { textAlign: "right" },
           "& tbody tr": { borderTopWidth: "1px", borderColor: "line" },
           "& td": { paddingTop: "5px", paddingBottom: "5px" },
