@@ -16,16 +16,19 @@ export interface Summaries {
   min: Float64Array;
   max: Float64Array;
   last: Float64Array;
+  /** When the last known sample was taken, milliseconds after the start of its stretch. */
+  lastAt: Float64Array;
 }
 
 export type SummaryColumn = Exclude<keyof Summaries, "times">;
 
-const COLUMNS: readonly SummaryColumn[] = ["count", "sum", "min", "max", "last"];
-const VERSION = 1;
+const COLUMNS: readonly SummaryColumn[] = ["count", "sum", "min", "max", "last", "lastAt"];
+/** The first version did not know `lastAt`. */
+const VERSION = 2;
 
 /** Summarises samples over stretches `[k * step, (k + 1) * step)` aligned to the epoch. */
 export function summarise({ times, values }: Samples, stepMs: number): Summaries {
-  const rows: number[][] = [[], [], [], [], [], []];
+  const rows: number[][] = [[], [], [], [], [], [], []];
   const places = decimalPlaces(values);
   let start = 0;
   while (start < times.length) {
@@ -36,6 +39,7 @@ export function summarise({ times, values }: Samples, stepMs: number): Summaries
     let min = Number.POSITIVE_INFINITY;
     let max = Number.NEGATIVE_INFINITY;
     let last = 0;
+    let lastAt = 0;
     for (; end < times.length && times[end] < limit; end++) {
       const value = values[end];
       if (Number.isNaN(value)) continue;
@@ -43,6 +47,7 @@ export function summarise({ times, values }: Samples, stepMs: number): Summaries
       if (value < min) min = value;
       if (value > max) max = value;
       last = value;
+      lastAt = times[end];
     }
     if (count > 0) {
       const known = values.subarray(start, end);
@@ -56,13 +61,14 @@ export function summarise({ times, values }: Samples, stepMs: number): Summaries
         min,
         max,
         last,
+        lastAt - stretch * stepMs,
       ];
       for (let i = 0; i < row.length; i++) rows[i].push(row[i]);
     }
     start = end;
   }
-  const [at, count, sum, min, max, last] = rows.map((row) => Float64Array.from(row));
-  return { times: at, count, sum, min, max, last };
+  const [at, count, sum, min, max, last, lastAt] = rows.map((row) => Float64Array.from(row));
+  return { times: at, count, sum, min, max, last, lastAt };
 }
 
 /** The decimal that the sum of decimals is, where rounding errors alone part the two. */
@@ -88,10 +94,11 @@ export function encodeSummaries(summaries: Summaries): Uint8Array {
   return out.finish();
 }
 
-/** The wanted columns; the others stay empty and cost nothing. */
+/** The wanted columns; the others, and those that an older version lacks, stay empty and cost nothing. */
 export function decodeSummaries(bytes: Uint8Array, wanted: readonly SummaryColumn[] = COLUMNS): Summaries {
   const source = new ByteReader(bytes);
-  if (source.byte() !== VERSION) throw new RangeError("summaries of an unknown version");
+  const version = source.byte();
+  if (version !== 1 && version !== VERSION) throw new RangeError("summaries of an unknown version");
   const length = source.varint();
   const none = new Float64Array(0);
   const result: Summaries = {
@@ -101,8 +108,9 @@ export function decodeSummaries(bytes: Uint8Array, wanted: readonly SummaryColum
     min: none,
     max: none,
     last: none,
+    lastAt: none,
   };
-  for (const column of COLUMNS) {
+  for (const column of version === 1 ? COLUMNS.slice(0, -1) : COLUMNS) {
     const size = source.varint();
     if (wanted.includes(column)) result[column] = readValues(new ByteReader(source.part(size)), length);
     else source.skip(size);

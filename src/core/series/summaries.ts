@@ -5,7 +5,7 @@ import { lowerBound, type Samples } from "./samples";
 export const SUMMARY_AGGREGATIONS = ["mean", "sum", "count", "min", "max", "last"] as const;
 export type SummaryAggregation = (typeof SUMMARY_AGGREGATIONS)[number];
 
-const COLUMNS: SummaryColumn[] = ["count", "sum", "min", "max", "last"];
+const COLUMNS: SummaryColumn[] = ["count", "sum", "min", "max", "last", "lastAt"];
 
 /**
  * Summaries one behind the other. Where the end of one part and the start of the next share a stretch, its halves
@@ -24,6 +24,7 @@ export function joinSummaries(parts: readonly Summaries[]): Summaries {
     min: none,
     max: none,
     last: none,
+    lastAt: none,
   };
   for (const column of present) whole[column] = new Float64Array(room);
   let at = 0;
@@ -46,7 +47,7 @@ export function joinSummaries(parts: readonly Summaries[]): Summaries {
 export function summariesBefore(summaries: Summaries, time: number): Summaries {
   const end = lowerBound(summaries.times, time);
   const cut = (values: Float64Array) => values.subarray(0, end);
-  const { times, count, sum, min, max, last } = summaries;
+  const { times, count, sum, min, max, last, lastAt } = summaries;
   return {
     times: cut(times),
     count: cut(count),
@@ -54,6 +55,7 @@ export function summariesBefore(summaries: Summaries, time: number): Summaries {
     min: cut(min),
     max: cut(max),
     last: cut(last),
+    lastAt: cut(lastAt),
   };
 }
 
@@ -64,6 +66,7 @@ const JOIN: Record<SummaryColumn, (before: number, after: number) => number> = {
   min: Math.min,
   max: Math.max,
   last: (_, after) => after,
+  lastAt: (_, after) => after,
 };
 
 /** Buckets `[k * step, (k + 1) * step)` out of narrower stretches. */
@@ -145,23 +148,28 @@ export function extremesOf({ times, min, max, last }: Summaries, stepMs: number)
 }
 
 /**
- * A counter out of its roll-up, one sample at the end of each stretch. A stretch that ends below its own maximum saw a
- * restart: the maximum is put in before the last value, so that what was gained until the restart counts too.
+ * A counter out of its roll-up: its last sample of each stretch, at its own time. A stretch that ends below its own
+ * maximum saw a restart: the maximum is put in before the last value, so that what was gained until the restart counts
+ * too. One that begins below the end of the stretch before, and has grown beyond it, was restarted as well: its minimum
+ * is put in. Where a roll-up of before does not tell the times, the end of the stretch stands for them.
  *
  * @param newest time of the newest sample: a stretch that is still filling ends there
  */
 export function thinCounter(
-  { times, max, last }: Summaries,
+  { times, min, max, last, lastAt }: Summaries,
   stepMs: number,
   newest = Number.POSITIVE_INFINITY,
 ): Samples {
   const outTimes: number[] = [];
   const outValues: number[] = [];
   for (let i = 0; i < times.length; i++) {
-    const end = Math.min(times[i] + stepMs - 1, newest);
+    const end = lastAt.length > 0 ? times[i] + lastAt[i] : Math.min(times[i] + stepMs - 1, newest);
     if (max[i] > last[i] && (i === 0 || max[i] > last[i - 1])) {
       outTimes.push(end - 1);
       outValues.push(max[i]);
+    } else if (i > 0 && min[i] < last[i - 1] && last[i] >= last[i - 1]) {
+      outTimes.push(end - 1);
+      outValues.push(min[i]);
     }
     outTimes.push(end);
     outValues.push(last[i]);

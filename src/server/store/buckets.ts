@@ -45,8 +45,8 @@ const NEEDS: Record<BucketQuery["aggregation"], SummaryColumn[]> = {
   min: ["min"],
   max: ["max"],
   last: ["last"],
-  // A counter that restarted within a stretch shows by its maximum.
-  rate: ["max", "last"],
+  // A counter that restarted shows by its extremes.
+  rate: ["min", "max", "last", "lastAt"],
   extremes: ["min", "max", "last"],
 };
 
@@ -151,5 +151,6 @@ function dayStatistics(bytes: Uint8Array): Summaries {
     min: one(min),
     max: one(max),
     last: one(last),
+    lastAt: new Float64Array(0),
   };
 }
