@@ -104,7 +104,7 @@ const config = defineConfig({
         ...colors,
         bg: { DEFAULT: both("paper"), panel: both("surface"), subtle: both("sunken"), muted: both("sunken") },
         fg: { DEFAULT: both("ink"), muted: both("soft"), subtle: both("soft"), error: both("now") },
-        border: { DEFAULT: both("edge"), muted: both("line"), error: both("now") },
+        border: { DEFAULT: both("edge"), emphasized: both("edge"), muted: both("line"), error: both("now") },
         spruce: {
           DEFAULT: both("spruce"),
           solid: both("spruce"),

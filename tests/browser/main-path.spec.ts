@@ -23,7 +23,7 @@ test("from a sample to a message, and back to calm, all through the interface", 
 
   // Its samples are stored and drawn.
   await expect(page.getByRole("heading", { name: "pier-07", level: 1 })).toBeVisible();
-  await expect(page.getByRole("group", { name: /^Cpu utilization, last values: .*%/ })).toBeVisible();
+  await expect(page.getByRole("group", { name: /^CPU utilization, last values: .*%/ })).toBeVisible();
 
   // A rule watches them.
   await page.getByRole("link", { name: "New rule" }).click();

@@ -4,6 +4,11 @@ import { chart, line, tab } from "./page";
 const DAY_OF_FREEZE =
   'PostgreSQL\'s manual, "Preventing Transaction ID Wraparound Failures": a server stops taking writes shortly before 2^31';
 
+/** The most at one time: seldom more than one or two, and a line through every change would only be busy. */
+const BLOCKED = chart("bars", "Blocked sessions", [
+  line("blocked", "postgresql_blocked_sessions", { agg: "max" }),
+]);
+
 export const postgresqlKit: Kit = {
   id: "postgresql",
   title: "PostgreSQL server",
@@ -249,7 +254,7 @@ export const postgresqlKit: Kit = {
         {
           title: "",
           items: [
-            "postgresql_blocked_sessions",
+            BLOCKED,
             "postgresql_longest_blocked_seconds",
             chart("lines", "Sessions at work by wait event", [
               line("waits", "postgresql_active_sessions", {
@@ -319,7 +324,7 @@ export const postgresqlKit: Kit = {
     chart("lines", "Commits", [
       line("commits", "postgresql_commits_total", { combine: "sum", split: ["system"] }),
     ]),
-    chart("lines", "Blocked sessions", [line("blocked", "postgresql_blocked_sessions")]),
+    BLOCKED,
     "postgresql_cache_hit_ratio",
     chart("lines", "Oldest transaction", [line("age", "postgresql_longest_transaction_seconds")]),
     chart("table", "Queries by time", [

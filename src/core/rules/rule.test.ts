@@ -49,19 +49,19 @@ describe("sentences", () => {
     combine: null,
   };
   it("say what, how much, against what", () => {
-    expect(plain(alertSentence(facts, 0.973))).toBe("host cpu utilization on pier-02 was 97.3 %, above 90 %");
+    expect(plain(alertSentence(facts, 0.973))).toBe("host CPU utilization on pier-02 was 97.3 %, above 90 %");
     expect(subjectWords({ ...facts, labels: { mount: "/var" }, combine: "sum" })).toBe(
-      "sum of host cpu utilization (mount /var) on pier-02",
+      "sum of host CPU utilization (mount /var) on pier-02",
     );
     const silence: AlertFacts = { ...facts, condition: "silence", threshold: 300, unit: "s" };
     expect(plain(thresholdWords(silence))).toBe("silent for more than 5 min");
     expect(plain(alertSentence(silence, 360))).toContain(
-      "no sample of host cpu utilization on pier-02 for 6 min",
+      "no sample of host CPU utilization on pier-02 for 6 min",
     );
   });
   it("name metrics without their technical endings", () => {
-    expect(metricTitle("http_request_duration_seconds_total")).toBe("http request duration");
+    expect(metricTitle("http_request_duration_seconds_total")).toBe("HTTP request duration");
     expect(metricTitle("bytes")).toBe("bytes");
-    expect(metricTitle("jvm.memory.used")).toBe("jvm memory used");
+    expect(metricTitle("jvm.memory.used")).toBe("JVM memory used");
   });
 });

@@ -18,9 +18,9 @@ const told = (part: object, unit: string) =>
 
 describe("a rule in a sentence", () => {
   it("says what is judged, against what, and how it ends", () => {
-    expect(told({}, "1")).toBe("each host cpu utilization above 90 %; clears at once");
+    expect(told({}, "1")).toBe("each host CPU utilization above 90 %; clears at once");
     expect(told({ holdMs: 300_000, clearValue: 0.8, clearHoldMs: 120_000, noDataMs: 300_000 }, "1")).toBe(
-      "each host cpu utilization above 90 % for 5 min; clears at 80 % after 2 min; or silent for 5 min",
+      "each host CPU utilization above 90 % for 5 min; clears at 80 % after 2 min; or silent for 5 min",
     );
   });
   it("tells a sum from single series, and names labels", () => {

@@ -2,7 +2,7 @@ import { formatDuration, formatQuantity } from "../units/quantity";
 import { COMPARISON_WORDS, type RuleDefinition } from "./rule";
 import { metricTitle } from "./sentence";
 
-/** A rule in a sentence: `each host cpu utilization above 90 % for 5 min; clears at 80 % for 2 min`. */
+/** A rule in a sentence: `each host CPU utilization above 90 % for 5 min; clears at 80 % for 2 min`. */
 export function ruleSentence(rule: RuleDefinition, unit: string): string {
   const who = rule.combine
     ? `${rule.combine} of ${metricTitle(rule.metric)}`

@@ -17,11 +17,19 @@ export interface AlertFacts {
 
 const PLURAL_UNITS = new Set(["bytes", "seconds", "ratio", "total", "percent", "celsius", "bits"]);
 
-/** A metric's name in words: `host_cpu_utilization_ratio` becomes `host cpu utilization`. */
+/** Words that are written in their own way. */
+const OWN_SPELLING = new Map(
+  ["CPU", "JVM", "GC", "HTTP", "TCP", "TLS", "WAL", "OOM", "SQL", "ID", "PostgreSQL"].map((word) => [
+    word.toLowerCase(),
+    word,
+  ]),
+);
+
+/** A metric's name in words: `host_cpu_utilization_ratio` becomes `host CPU utilization`. */
 export function metricTitle(metric: string): string {
   const words = metric.split(/[_.]/).filter((word) => word !== "");
   while (words.length > 1 && PLURAL_UNITS.has(words[words.length - 1])) words.pop();
-  return words.join(" ");
+  return words.map((word) => OWN_SPELLING.get(word) ?? word).join(" ");
 }
 
 /** The labels that tell a series from its siblings: `queue manifest, state ready`. */
@@ -31,7 +39,7 @@ export function labelWords(labels: Record<string, string>): string {
     .join(", ");
 }
 
-/** What is wrong, where: `host cpu utilization on pier-02`. */
+/** What is wrong, where: `host CPU utilization on pier-02`. */
 export function subjectWords(facts: AlertFacts): string {
   const what = metricTitle(facts.metric);
   const labels = labelWords(facts.labels);

@@ -138,5 +138,5 @@ export function chartTitle(chart: ChartSpec): string {
 
 /** On a page about one technology its name in front of every title says nothing. */
 function shortTitle(metric: string): string {
-  return metricTitle(metric).replace(/^(postgresql|host|container|jvm|broker|cluster|database) (?=.)/, "");
+  return metricTitle(metric).replace(/^(postgresql|host|container|jvm|broker|cluster|database) (?=.)/i, "");
 }
