@@ -263,7 +263,7 @@ try {
   await measure("health", () => [{ path: "/api/health" }]);
   await measure("fleet of 500: page", () => [{ path: "/watch" }]);
   await measure("fleet of 500: live figures", () =>
-    ["systems", "headlines", "runways", "alerts?state=open", "groups"].map((one) => ({
+    ["systems?brief=true", "headlines", "runways", "alerts?state=open", "groups"].map((one) => ({
       path: `/api/v1/${one}`,
     })),
   );

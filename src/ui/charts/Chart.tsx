@@ -189,6 +189,7 @@ function Drawing(
           title={title}
           across={of(first?.name)}
           up={of(second?.name)}
+          width={width}
           height={height}
           decimals={decimals}
           onPicture={props.onPicture}

@@ -9,6 +9,7 @@ export const drawing = () => import("./echarts");
 
 interface Props {
   option: EChartsCoreOption;
+  width: number;
   height: number;
   /** Called after every drawing and resizing, for what is laid over the chart. */
   onDrawn?(chart: EChartsType): void;
@@ -20,52 +21,45 @@ interface Props {
 }
 
 /** The one door to ECharts: draws an option, follows its size, and lets a time range be dragged out. */
-export function EChart({ option, height, onDrawn, onSelect, onPoint, children }: Props) {
+export function EChart({ option, width, height, onDrawn, onSelect, onPoint, children }: Props) {
   const element = useRef<HTMLDivElement>(null);
   const chart = useRef<EChartsType | null>(null);
   const drawn = useRef(onDrawn);
   drawn.current = onDrawn;
-  const [ready, setReady] = useState(false);
   const [drag, setDrag] = useState<{ from: number; to: number } | null>(null);
 
   useEffect(() => {
     const node = element.current!;
+    let takeBack: (() => void) | null = null;
     let gone = false;
-    let first = true;
-    const observer = new ResizeObserver(() => {
-      // The size it begins with is the one it was made for.
-      if (!first) {
-        chart.current?.resize();
-        if (chart.current) drawn.current?.(chart.current);
-      }
-      first = false;
-    });
     void drawing().then(({ init }) => {
       if (gone) return;
-      chart.current = init(node, null, { renderer: "canvas" });
-      observer.observe(node);
-      setReady(true);
+      takeBack = drawSoon(node, () => {
+        // With its size given a chart does not ask the page for it, which would have the page laid out for each.
+        const size = { width, height };
+        chart.current ??= init(node, null, { renderer: "canvas", ...size });
+        const made = chart.current;
+        if (made.getWidth() !== width || made.getHeight() !== height) made.resize(size);
+        made.setOption(option, { notMerge: true });
+        drawn.current?.(made);
+        // Tells whoever measures the page when its last chart was drawn.
+        performance.clearMarks("chart drawn");
+        performance.mark("chart drawn");
+      });
     });
     return () => {
       gone = true;
-      observer.disconnect();
+      takeBack?.();
+    };
+  }, [option, width, height]);
+
+  useEffect(
+    () => () => {
       chart.current?.dispose();
       chart.current = null;
-    };
-  }, []);
-
-  useEffect(() => {
-    const made = chart.current;
-    if (!made || !ready) return;
-    return drawSoon(made, () => {
-      if (made.isDisposed()) return;
-      made.setOption(option, { notMerge: true });
-      drawn.current?.(made);
-      // Tells whoever measures the page when its last chart was drawn.
-      performance.clearMarks("chart drawn");
-      performance.mark("chart drawn");
-    });
-  }, [option, ready]);
+    },
+    [],
+  );
 
   const position = (event: React.PointerEvent) =>
     event.clientX - element.current!.getBoundingClientRect().left;

@@ -17,11 +17,12 @@ export function ScatterChart(props: {
   /** Lines of the first name, and of the second. */
   across: Line[];
   up: Line[];
+  width: number;
   height: number;
   decimals?: number;
   onPicture?(paint: () => HTMLCanvasElement | null): void;
 }) {
-  const { across, up, height, decimals, title, onPicture } = props;
+  const { across, up, width, height, decimals, title, onPicture } = props;
   const { resolvedTheme } = useTheme();
   const { exact, zoneName } = useTimeFormat();
   const theme = resolvedTheme === "dark" ? NIGHT : DAY;
@@ -101,6 +102,7 @@ export function ScatterChart(props: {
     >
       <EChart
         option={option}
+        width={width}
         height={height}
         onDrawn={(made) => {
           chart.current = made;

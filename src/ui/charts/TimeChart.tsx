@@ -119,7 +119,14 @@ export function TimeChart(props: Props) {
     .join("; ");
   return (
     <Crosshaired title={title} lines={current} known={known} from={from} to={to} decimals={decimals}>
-      <EChart option={option} height={height} onDrawn={placeEnds} onSelect={props.onSelect} onPoint={pointAt}>
+      <EChart
+        option={option}
+        width={width}
+        height={height}
+        onDrawn={placeEnds}
+        onSelect={props.onSelect}
+        onPoint={pointAt}
+      >
         {ceilingY !== null && (
           <OutOfReach top={PLOT.top} bottom={ceilingY} left={PLOT.left} right={width - labelWidth} />
         )}
