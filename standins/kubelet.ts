@@ -48,7 +48,13 @@ export function podList(restarts: (pod: Pod) => number) {
         },
         status: {
           phase: "Running",
-          containerStatuses: [{ name: workload.name, restartCount: restarts(pod), lastState: {} }],
+          containerStatuses: [
+            {
+              name: workload.name,
+              restartCount: restarts(pod),
+              lastState: restarts(pod) > 0 ? { terminated: { reason: "Error", exitCode: 1 } } : {},
+            },
+          ],
         },
       };
     }),

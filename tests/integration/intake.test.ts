@@ -7,6 +7,7 @@ import { db } from "../../src/server/db/connection";
 import * as t from "../../src/server/db/schema";
 import { reconcileParts } from "../../src/server/intake/parts";
 import { collectSource, leaseDueSources } from "../../src/server/jobs/collect";
+import { readStrip } from "../../src/server/services/alerts";
 import { addGroup } from "../../src/server/services/groups";
 import { addSystem, changePart, changeSource, listParts } from "../../src/server/services/sources";
 import { changeSystem, listDependencies, listSystems } from "../../src/server/services/systems";
@@ -271,6 +272,51 @@ describe("shares of a container", () => {
     expect(value("container_cpu_request_share_ratio")).toBeCloseTo(2, 0);
     expect(value("container_cpu_throttled_share_ratio")).toBeCloseTo(0.2, 9);
     expect(value("container_memory_limit_share_ratio")).toBe(0.5);
+  });
+});
+
+describe("a container that ends", () => {
+  it("is marked at its workload, and over the whole fleet only what was done is", async () => {
+    let restarts = 1;
+    const url = await serve((path) =>
+      path === "/api/v1/pods"
+        ? {
+            items: [
+              {
+                metadata: {
+                  name: "tide-0",
+                  namespace: "x",
+                  ownerReferences: [{ kind: "StatefulSet", name: "tide" }],
+                },
+                spec: { nodeName: "n", containers: [{ name: "feed" }] },
+                status: {
+                  containerStatuses: [
+                    {
+                      name: "feed",
+                      restartCount: restarts,
+                      lastState: { terminated: { reason: "OOMKilled" } },
+                    },
+                  ],
+                },
+              },
+            ],
+          }
+        : "",
+    );
+    await addSystem({ kit: "cluster", address: url, name: "islet", timeoutMs: 2000 });
+    const marks = async (scope: string) =>
+      (await readStrip(Date.now() - 60_000, Date.now() + 60_000, scope)).marks.map(
+        ({ kind, title, system }) => [kind, title, system],
+      );
+    await runOnce("islet");
+    expect(await marks("islet")).toEqual([]);
+    restarts = 2;
+    await runOnce("islet");
+    await runOnce("islet");
+    const mark = ["container-kill", "feed of tide-0 killed for want of memory", "islet.tide"];
+    expect(await marks("islet")).toEqual([mark]);
+    expect(await marks("islet.tide")).toEqual([mark]);
+    expect(await marks("")).toEqual([]);
   });
 });
 

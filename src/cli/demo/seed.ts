@@ -296,6 +296,17 @@ async function seedChangeMarks(now: number, anchor: number) {
     if (localWeekday(at) === 6 && slot === 25)
       marks.push({ at, kind: "restart", title: "weekly maintenance", systemId: null });
   }
+  // tide-feed ends by itself once a day (standins/world/quay.ts).
+  const tideFeed = ids.get("quay.tide-feed");
+  if (tideFeed)
+    for (let at = Math.ceil((now - HISTORY_MS) / DAY) * DAY; at < now; at += DAY)
+      if (Math.floor(at / DAY) % 5 !== 0)
+        marks.push({
+          at,
+          kind: "container-restart",
+          title: "tide-feed restarted (Error)",
+          systemId: tideFeed,
+        });
   marks.push({
     at: anchor - SLOW_DEPLOY.beforeAnchorMs,
     kind: "deploy",

@@ -1,6 +1,7 @@
 import { describe, expect, it } from "vitest";
 import { cgroupFigures, cpuLimit } from "./cgroup";
-import { containersOf } from "./pods";
+import { endsSince, restartCounts } from "./ends";
+import { containersOf, type PodContainer } from "./pods";
 import { parseQuantity } from "./quantity";
 
 // Kubernetes' documentation, "Resource Management for Pods and Containers" and the reference of Quantity (from memory):
@@ -117,5 +118,39 @@ describe("cgroup v2", () => {
   it("missing files give nothing, not zero", () => {
     expect(Object.values(cgroupFigures(() => null)).every((value) => value === null)).toBe(true);
     expect(cpuLimit("max 100000")).toBeNull();
+  });
+});
+
+describe("ends of containers", () => {
+  const one = (pod: string, restarts: number, lastEnd: string | null = null): PodContainer => ({
+    namespace: "booking",
+    workload: "seat-map",
+    workloadKind: "Deployment",
+    pod,
+    container: "seat-map",
+    node: null,
+    labels: {},
+    cpuRequest: null,
+    cpuLimit: null,
+    memoryRequest: null,
+    memoryLimit: null,
+    restarts,
+    lastEnd,
+  });
+  it("are told once, with the reason, and not of a container that nobody knew", () => {
+    const before = restartCounts([one("seat-map-1", 2), one("seat-map-2", 0), one("seat-map-3", 4)]);
+    const now = [
+      one("seat-map-1", 3, "OOMKilled"),
+      one("seat-map-2", 2, "Error"),
+      one("seat-map-3", 4, "Error"),
+      one("seat-map-4", 7, "Error"),
+      // The same name, made anew: its count began again.
+      { ...one("seat-map-3", 1), container: "side" },
+    ];
+    expect(endsSince(now, before).map(({ kind, title }) => [kind, title])).toEqual([
+      ["container-kill", "seat-map-1 killed for want of memory"],
+      ["container-restart", "seat-map-2 restarted (Error), 2 times"],
+    ]);
+    expect(endsSince(now, restartCounts(now))).toEqual([]);
   });
 });

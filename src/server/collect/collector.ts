@@ -55,8 +55,8 @@ export interface Collected {
   problems: Problem[];
   /** All parts there are now; left out where a source has none. */
   parts?: FoundPart[];
-  /** Something was done at the source: a setting changed, a server restarted. */
-  marks?: { kind: string; title: string }[];
+  /** Something was done at the source, or in one of its parts: a setting changed, a server restarted. */
+  marks?: { kind: string; title: string; part?: string }[];
   /** What the next run wants to know. */
   state?: unknown;
   /** The source's clock minus ours. */

@@ -1,3 +1,4 @@
+import { type ContainerEnd, endsSince, keyOfContainer, restartCounts } from "../../core/containers/ends";
 import { containersOf, type PodContainer } from "../../core/containers/pods";
 import { parseOpenMetrics } from "../../core/formats/openmetrics";
 import {
@@ -52,7 +53,7 @@ export const kubernetesCollector: Collector = {
     if (containers.length === 0 && unread.length > 0) throw new CollectError("content", unread[0]);
     const problems: Collected["problems"] = unread.map((message) => ({ line: 0, message }));
     const list = new SampleList();
-    const byPod = new Map(containers.map((one) => [`${one.namespace}/${one.pod}/${one.container}`, one]));
+    const byPod = new Map(containers.map((one) => [keyOfContainer(one), one]));
     const ofPod = new Map(containers.map((one) => [`${one.namespace}/${one.pod}`, one]));
     for (const one of containers) addDeclared(list, one);
     addTotals(list, containers);
@@ -70,14 +71,16 @@ export const kubernetesCollector: Collector = {
           }
         }),
       );
-    const state = addShares(list, containers, target.state as Before | null);
+    const before = target.state as Before | null;
+    const state = addShares(list, containers, before);
     return {
       metrics: list.metrics,
       samples: list.samples,
       problems,
       parts: partsOf(containers),
+      marks: marksOf(endsSince(containers, before?.restarts ?? {})),
       clockSkewMs,
-      state,
+      state: { ...state, restarts: restartCounts(containers) },
     };
   },
 };
@@ -115,9 +118,22 @@ function addTotals(list: SampleList, containers: PodContainer[]) {
   list.add("cluster_nodes", {}, new Set(containers.flatMap(({ node }) => node ?? [])).size);
 }
 
-/** Totals of each container at the run before. */
+/** What is marked of one run; a cluster that falls over is not written down container by container. */
+const MARKS = 20;
+
+function marksOf(ends: ContainerEnd[]): Collected["marks"] {
+  const marks: NonNullable<Collected["marks"]> = ends
+    .slice(0, MARKS)
+    .map(({ container, kind, title }) => ({ kind, title, part: keyOf(container) }));
+  if (ends.length > MARKS)
+    marks.push({ kind: "container-restart", title: `${ends.length - MARKS} more containers restarted` });
+  return marks;
+}
+
+/** Totals and restarts of each container at the run before. */
 interface Before {
   at: number;
+  restarts?: Record<string, number>;
   totals: Record<string, [cpuSeconds: number, periods: number, throttled: number]>;
 }
 
@@ -130,7 +146,7 @@ function addShares(list: SampleList, containers: PodContainer[], before: Before 
   const state: Before = { at: Date.now(), totals: {} };
   const seconds = before ? (state.at - before.at) / 1000 : 0;
   for (const one of containers) {
-    const key = `${one.namespace}/${one.pod}/${one.container}`;
+    const key = keyOfContainer(one);
     const read = (metric: string) => values.get(`${metric} ${key}`);
     const add = (metric: string, value: number) => list.add(metric, labelsOf(one), value, keyOf(one));
     const memory = read("container_memory_working_set_bytes");

@@ -103,7 +103,7 @@ export const cgroupCollector: Collector = {
   addressFault: (address) =>
     /^\/sys\/fs\/cgroup(\/|$)/.test(path.normalize(address)) ? null : "write a folder below /sys/fs/cgroup",
 
-  async collect({ address }) {
+  async collect({ address, state }) {
     const files = new Map<string, string | null>();
     for (const name of [
       "cpu.stat",
@@ -129,6 +129,14 @@ export const cgroupCollector: Collector = {
         "content",
         `${address} on ${os.hostname()} is no group of cgroup v2 with the controllers cpu or memory`,
       );
-    return { metrics: list.metrics, samples: list.samples, problems: [] };
+    const kills = figures.oomKills ?? 0;
+    const before = (state as { kills: number } | null)?.kills ?? kills;
+    return {
+      metrics: list.metrics,
+      samples: list.samples,
+      problems: [],
+      marks: kills > before ? [{ kind: "container-kill", title: "killed for want of memory" }] : [],
+      state: { kills },
+    };
   },
 };

@@ -2,17 +2,30 @@ import { and, eq, gt, sql } from "drizzle-orm";
 import type { Collected } from "../collect/collector";
 import { db } from "../db/connection";
 import { blockings, changeMarks, sessionSnapshots, statements } from "../db/schema";
+import type { PartSystems } from "./parts";
 
 /** The same session blocking again within this time is one and the same blocking. */
 const SAME_BLOCKING_MS = 60_000;
 
 /** Keeps what a run found besides samples: change marks, texts of queries, sessions that blocked others. */
-export async function keepFindings(systemId: number, collected: Collected, now: number) {
+export async function keepFindings(
+  systemId: number,
+  collected: Collected,
+  partSystems: PartSystems,
+  now: number,
+) {
   const { marks = [], statements: texts = [], blockings: seen = [] } = collected;
   if (marks.length > 0)
     await db()
       .insert(changeMarks)
-      .values(marks.map((mark) => ({ ...mark, at: now, systemId })));
+      .values(
+        marks.map(({ kind, title, part }) => ({
+          kind,
+          title,
+          at: now,
+          systemId: (part === undefined ? null : partSystems.get(part)) ?? systemId,
+        })),
+      );
   if (texts.length > 0)
     await db()
       .insert(statements)

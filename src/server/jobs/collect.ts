@@ -6,7 +6,7 @@ import { targetOf } from "../collect/target";
 import { db } from "../db/connection";
 import { type LastRun, sources } from "../db/schema";
 import { keepFindings } from "../intake/findings";
-import { reconcileParts } from "../intake/parts";
+import { type PartSystems, reconcileParts } from "../intake/parts";
 import { type Taken, takeIn } from "../intake/takeIn";
 import { log } from "../log";
 import { StoreBusyError } from "../store/append";
@@ -48,9 +48,9 @@ export async function collectSource(source: Source, runnerId: string): Promise<L
     problems.push(...collected.problems);
     const systemsOfParts = collected.parts
       ? await reconcileParts(source, collected.parts, startedAt)
-      : new Map();
+      : (new Map() as PartSystems);
     taken = await takeIn({ ...source, sourceId: source.id }, collected, systemsOfParts, startedAt, problems);
-    await keepFindings(source.systemId, collected, startedAt);
+    await keepFindings(source.systemId, collected, systemsOfParts, startedAt);
   } catch (failure) {
     if (failure instanceof StoreBusyError)
       error = { kind: "failed", message: "Barn Lamp's store is busy; this run was let go" };

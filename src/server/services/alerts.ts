@@ -1,4 +1,4 @@
-import { and, asc, desc, eq, inArray, or, sql } from "drizzle-orm";
+import { and, asc, desc, eq, gte, inArray, isNull, lt, notInArray, or, sql } from "drizzle-orm";
 import { z } from "zod";
 import type { ResponseLevel } from "../../core/rules/rule";
 import {
@@ -226,6 +226,8 @@ export interface StripData {
   marks: { at: number; kind: string; title: string; system: string | null }[];
 }
 
+const SMALL_MARKS = ["container-restart", "container-kill"];
+
 /** What the time strip shows: when alerts were alive, and what was changed. */
 export async function readStrip(from: number, to: number, scope: string): Promise<StripData> {
   const ids = await systemIdsInScope(scope);
@@ -236,11 +238,18 @@ export async function readStrip(from: number, to: number, scope: string): Promis
       kind: changeMarks.kind,
       title: changeMarks.title,
       system: systems.name,
-      systemId: changeMarks.systemId,
     })
     .from(changeMarks)
     .leftJoin(systems, eq(systems.id, changeMarks.systemId))
-    .where(sql`${changeMarks.at} >= ${from} AND ${changeMarks.at} < ${to}`)
+    .where(
+      and(
+        gte(changeMarks.at, Math.floor(from)),
+        lt(changeMarks.at, Math.ceil(to)),
+        ids === null ? undefined : or(isNull(changeMarks.systemId), inArray(changeMarks.systemId, ids)),
+        // What happens to single containers is told where one looks at them, not over everything.
+        scope === "" || scope.startsWith("group:") ? notInArray(changeMarks.kind, SMALL_MARKS) : undefined,
+      ),
+    )
     .orderBy(asc(changeMarks.at))
     .limit(500);
   return {
@@ -253,9 +262,7 @@ export async function readStrip(from: number, to: number, scope: string): Promis
         level: alert.level,
         words: `${alert.ruleName}: ${alert.words.subject}`,
       })),
-    marks: marks
-      .filter((mark) => ids === null || mark.systemId === null || ids.includes(mark.systemId))
-      .map(({ at, kind, title, system }) => ({ at, kind, title, system })),
+    marks,
   };
 }
 

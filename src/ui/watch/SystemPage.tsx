@@ -210,7 +210,16 @@ function SectionOf({
     to: rfc3339(Math.ceil(to / hour) * hour),
   });
   const { data: strip } = useStrip(from, to, scope);
-  const marks = useMemo(() => (strip?.marks ?? []).filter((mark) => mark.system === scope), [strip, scope]);
+  const marks = useMemo(
+    () =>
+      (strip?.marks ?? []).filter(
+        ({ system, title }) =>
+          system !== null &&
+          (!part.system || system === part.system) &&
+          (!part.pod || system === scope || title.includes(part.pod)),
+      ),
+    [strip, scope, part],
+  );
   const known = useMemo(() => new Map(metrics.map((metric) => [metric.metric, metric])), [metrics]);
   const parts = section.items.filter((item) => typeof item === "object" && "part" in item);
   const charts = useMemo(
