@@ -73,12 +73,12 @@ export async function seedDemo(
   const world = skerryLine(anchor);
   const now = Math.floor(Date.now() / MINUTE) * MINUTE;
   const bookingsUrl = await makeBookings(cluster);
-  if ((await db().$count(t.systems)) === 0) {
+  const fresh = (await db().$count(t.systems)) === 0;
+  if (fresh) {
     await seedSystems(world, ports);
     await seedOwn(cluster, ports);
     await seedRules();
     await seedDependencies();
-    await seedChangeMarks(now, anchor);
     await saveRetention({ ...DEFAULT_RETENTION, sample_block: KEPT_DAYS });
   }
   await saveMailSettings({
@@ -91,6 +91,8 @@ export async function seedDemo(
   });
   await followPorts(world, cluster, ports);
   await seedHistory(world, anchor, now);
+  // Some are marks of parts, which history found.
+  if (fresh) await seedChangeMarks(now, anchor);
   return { bookingsUrl };
 }
 
