@@ -83,6 +83,32 @@ describe("a chart", () => {
     expect(working[0].steps.join(" ")).toContain("from roll-ups");
   });
 
+  it("gives a table's figures from every sample, not from what is drawn of them: a day, and weeks from roll-ups", async () => {
+    const a = await systemWithSeries({ name: "a", metric: "load", intervalMs: 10_000 });
+    const count = (40 * DAY) / 10_000;
+    const times = Float64Array.from({ length: count }, (_, i) => NOW - 40 * DAY + i * 10_000);
+    // Mostly low with high moments: the mean of lowest, highest and last values would be far off.
+    const loads = times.map((_, i) => (i % 97 === 0 ? 100 : 1 + (i % 3)));
+    loads[count - 1] = 42;
+    await load([{ seriesId: a.seriesId, times, values: loads }]);
+    const mean = (values: Float64Array) => values.reduce((sum, value) => sum + value, 0) / values.length;
+    for (const [days, how] of [
+      [1, "thinned"],
+      [40, "from roll-ups"],
+    ] as const) {
+      const { lines, working } = await draw(
+        { ...chartOf("load"), kind: "table" },
+        { from: NOW - days * DAY, pixels: 100 },
+      );
+      expect(working[0].steps.join(" ")).toContain(how);
+      const drawn = [...lines[0].values].filter((value) => !Number.isNaN(value));
+      expect(drawn.at(-1)).toBe(42);
+      expect([Math.min(...drawn), Math.max(...drawn)]).toEqual([1, 100]);
+      expect(lines[0].mean).toBeCloseTo(mean(loads.subarray(count - (days * DAY) / 10_000)), 9);
+      expect(Math.abs(mean(Float64Array.from(drawn)) - lines[0].mean)).toBeGreaterThan(5);
+    }
+  });
+
   it("calculates between lines of the same labels, carries the unit, and says how", async () => {
     await systemOf("a", [
       { metric: "used_bytes", unit: "By", labels: { mount: "/" }, values: [10, 20] },

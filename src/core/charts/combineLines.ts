@@ -5,6 +5,8 @@ import type { Samples } from "../series/samples";
 export interface LabelledLine extends Samples {
   labels: Record<string, string>;
   unit: string;
+  /** Mean of all samples, where the values are only some of them. */
+  mean?: number;
 }
 
 /**
@@ -49,8 +51,9 @@ function fold(members: readonly LabelledLine[], how: Aggregation): Samples {
   return { times, values: times.map((time) => aggregate(Float64Array.from(byTime.get(time)!))) };
 }
 
-/** Mean of the known values, for ranking; lines without any come last. */
-export function meanOf({ values }: Samples): number {
+/** Mean of the known values, or of the samples behind them; lines without any come last in a ranking. */
+export function meanOf({ values, mean }: Pick<LabelledLine, "values" | "mean">): number {
+  if (mean !== undefined) return mean;
   let sum = 0;
   let count = 0;
   for (const value of values)

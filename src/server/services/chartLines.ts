@@ -1,4 +1,4 @@
-import { combineLines, type LabelledLine } from "../../core/charts/combineLines";
+import { combineLines, type LabelledLine, meanOf } from "../../core/charts/combineLines";
 import { m4 } from "../../core/charts/m4";
 import type { ChartSpec, ReadLine } from "../../core/charts/spec";
 import { rateWindow } from "../../core/rules/observations";
@@ -9,6 +9,8 @@ import { summaryFor } from "../store/buckets";
 import type { SeriesRow } from "../store/series";
 import { querySeries } from "./query";
 
+/** Kinds that show figures of each line: these have to be those of its samples. */
+const FIGURES = new Set<ChartSpec["kind"]>(["table", "number"]);
 /** Samples that are read one by one; beyond, roll-ups serve. */
 const SAMPLES_OF_A_LINE = 25_000;
 const SAMPLES_OF_A_CHART = 300_000;
@@ -59,6 +61,7 @@ export async function eachSample(
   const steps = [readWords(line, rows)];
   let parts: Awaited<ReturnType<typeof querySeries>>;
   let intervalOf = (row: SeriesRow) => row.intervalMs;
+  let means: Map<number, number> | null = null;
   const affordable = perLine <= SAMPLES_OF_A_LINE && perLine * rows.length <= SAMPLES_OF_A_CHART;
   if (affordable || !summaryFor(rollUpStep(gridMs, asRate))) {
     parts = await querySeries(rows, { metric: line.metric, ...range, rate: asRate });
@@ -68,17 +71,14 @@ export async function eachSample(
       );
   } else {
     const stepMs = rollUpStep(gridMs, asRate);
-    parts = await querySeries(rows, {
-      metric: line.metric,
-      ...range,
-      stepMs,
-      rate: asRate,
-      aggregation: asRate ? "mean" : "extremes",
-    });
+    const wanted = { metric: line.metric, ...range, stepMs, rate: asRate };
+    // Extremes would stand for values that were seldom there.
+    const spread = chart.kind === "distribution";
+    const aggregation = asRate || spread ? "mean" : "extremes";
+    parts = await querySeries(rows, { ...wanted, aggregation });
+    if (aggregation === "extremes" && FIGURES.has(chart.kind)) means = await meansOf(rows, wanted);
     steps.push(
-      asRate
-        ? `gain per second of every ${formatDuration(stepMs)}, from roll-ups`
-        : `lowest, highest and last value of every ${formatDuration(stepMs)}, from roll-ups`,
+      `${asRate ? "gain per second" : spread ? "mean" : "lowest, highest and last value"} of every ${formatDuration(stepMs)}, from roll-ups`,
     );
     intervalOf = (row) => Math.max(row.intervalMs, stepMs);
   }
@@ -90,13 +90,23 @@ export async function eachSample(
     const whole = chart.kind === "distribution" || (chart.kind === "dots" && part.times.length <= DOTS);
     const thin = whole ? part : m4(marked, range.from, range.to, pixels);
     after += thin.times.length;
-    return { ...labelled(part), times: thin.times, values: thin.values };
+    const mean = means?.get(part.series.id) ?? meanOf(part);
+    return { ...labelled(part), times: thin.times, values: thin.values, mean };
   });
   if (after < before)
     steps.push(
       `${before.toLocaleString("en")} points thinned to ${after.toLocaleString("en")}: first, lowest, highest and last of each of ${pixels} columns (M4, VLDB 2014)`,
     );
   return { lines, working: { steps, samples: before } };
+}
+
+/** The exact mean of each series over the whole time, out of roll-ups. */
+async function meansOf(rows: SeriesRow[], wanted: Parameters<typeof querySeries>[1]) {
+  const [sums, counts] = await Promise.all(
+    (["sum", "count"] as const).map((aggregation) => querySeries(rows, { ...wanted, aggregation })),
+  );
+  const total = (values: Float64Array) => values.reduce((sum, value) => sum + value, 0);
+  return new Map(rows.map((row, i) => [row.id, total(sums[i].values) / total(counts[i].values)]));
 }
 
 /** Roll-ups are of five minutes and more; rates are drawn finer than a pixel, so that thinning finds their extremes. */

@@ -43,6 +43,8 @@ export interface DrawnLine {
   times: Float64Array;
   /** NaN where a hole is. */
   values: Float64Array;
+  /** Of all samples of the time, also where `values` are only some of them; of buckets where these are drawn. */
+  mean: number;
   mirrored: boolean;
   /** It shows another time, moved here. */
   before: "day" | "week" | null;
@@ -191,15 +193,7 @@ function gridOf({ chart, from, to, pixels }: Wanted, intervalMs: number): number
 }
 
 /** Kinds that draw one value a bucket; the others draw every sample that a pixel can show. */
-const BUCKETED = new Set<ChartSpec["kind"]>([
-  "stacked",
-  "bars",
-  "hours",
-  "histogram",
-  "scatter",
-  "table",
-  "number",
-]);
+const BUCKETED = new Set<ChartSpec["kind"]>(["stacked", "bars", "hours", "histogram", "scatter"]);
 
 interface Computed {
   lines: DrawnLine[];
@@ -251,6 +245,7 @@ async function computed(
       unit: one.unit,
       times: shift === 0 ? one.times : one.times.map((time) => time + shift),
       values: one.values,
+      mean: meanOf(one),
       mirrored: line.mirrored ?? false,
       before: null,
       rest: restOf,

@@ -43,6 +43,8 @@ export interface ChartProps {
 
 /** Names at the right end take about so much; what is left is the plot. */
 const LABELS = 110;
+/** Beside a figure stands a small line. */
+const SPARK_PIXELS = 100;
 
 /** One chart, whatever its kind: asks the server for as much as its width can show, and draws it. */
 export function Chart(props: ChartProps) {
@@ -50,7 +52,8 @@ export function Chart(props: ChartProps) {
   const { resolvedTheme } = useTheme();
   const [widthRef, width] = useWidth<HTMLDivElement>();
   const [box, seen] = useSeen<HTMLDivElement>();
-  const pixels = Math.max(60, Math.round((width - PLOT.left - LABELS) / 20) * 20);
+  const plain = chart.kind === "table" || chart.kind === "number";
+  const pixels = plain ? SPARK_PIXELS : Math.max(60, Math.round((width - PLOT.left - LABELS) / 20) * 20);
   const { data, error, isPending, isPlaceholderData, start, end } = useDrawn(
     chart,
     { scope, focus, from, to },
@@ -118,7 +121,7 @@ export function Chart(props: ChartProps) {
           )}
         </Flex>
       )}
-      {data && !error && !empty && chart.kind !== "number" && (
+      {data && !error && !empty && (chart.kind !== "number" || data.stepMs !== null) && (
         <Text fontSize="11.5px" color="soft" textAlign="right" mt="-2px">
           {caption(data, chart)}
         </Text>
@@ -247,4 +250,12 @@ function Drawing(
   }
 }
 
-const BLANK = { title: null, times: [], values: [], mirrored: false, before: null, rest: null };
+const BLANK = {
+  title: null,
+  times: [],
+  values: [],
+  mean: "NaN" as const,
+  mirrored: false,
+  before: null,
+  rest: null,
+};

@@ -19,7 +19,7 @@ function statistics(line: Line) {
   const known = line.points.map((point) => point[1]).filter(Number.isFinite);
   return {
     last: lastKnown(line)?.[1] ?? Number.NaN,
-    mean: known.reduce((a, b) => a + b, 0) / known.length,
+    mean: line.mean,
     least: known.reduce((a, b) => Math.min(a, b), Number.POSITIVE_INFINITY),
     most: known.reduce((a, b) => Math.max(a, b), Number.NEGATIVE_INFINITY),
   };

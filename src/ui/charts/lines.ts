@@ -12,6 +12,7 @@ export interface LineAnswer {
   unit: string;
   times: number[];
   values: (number | "NaN" | "+Inf" | "-Inf")[];
+  mean: number | "NaN" | "+Inf" | "-Inf";
   mirrored: boolean;
   before: "day" | "week" | null;
   rest: number | null;
@@ -38,6 +39,8 @@ export interface Line {
   unit: string;
   /** Epoch milliseconds and value; NaN where nothing is known. */
   points: [number, number][];
+  /** Of all samples, also where the points are only some of them. */
+  mean: number;
   mirrored: boolean;
   before: "day" | "week" | null;
   /** What it stands for: can be put into focus. */
@@ -64,6 +67,7 @@ export function namedLines(answer: ChartAnswer, chart: ChartSpec, night: boolean
     colour: palette[Math.max(0, order.indexOf(name)) % palette.length],
     unit: shownUnit(one.unit, chart),
     points: one.times.map((time, k): [number, number] => [time, Number(one.values[k])]),
+    mean: Number(one.mean),
     mirrored: one.mirrored,
     before: one.before,
     labels: one.labels,

@@ -9,6 +9,7 @@ const line = (points: [number, number][]): Line => ({
   colour: "#000",
   unit: "By",
   points,
+  mean: Number.NaN,
   mirrored: false,
   before: null,
   labels: {},
