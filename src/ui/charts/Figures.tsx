@@ -4,16 +4,7 @@ import { Box, chakra, Flex, Text } from "@chakra-ui/react";
 import { formatQuantity } from "@/core/units/quantity";
 import { Sparkline } from "../Sparkline";
 import { type Line, lastKnown } from "./lines";
-
-const SPARKS = 60;
-
-/** About sixty values of a line, for a sparkline. */
-function sparkOf(line: Line): (number | null)[] {
-  const every = Math.max(1, Math.floor(line.points.length / SPARKS));
-  return line.points
-    .filter((_, i) => i % every === 0)
-    .map(([, value]) => (Number.isFinite(value) ? value : null));
-}
+import { sparkOf } from "./spark";
 
 function statistics(line: Line) {
   const known = line.points.map((point) => point[1]).filter(Number.isFinite);
@@ -24,6 +15,14 @@ function statistics(line: Line) {
     most: known.reduce((a, b) => Math.max(a, b), Number.NEGATIVE_INFINITY),
   };
 }
+
+/** Narrow tables keep the newest value and the line: names need room to be read. */
+function columnsFor(width: number): (keyof ReturnType<typeof statistics>)[] {
+  if (width < 460) return ["last"];
+  return width < 600 ? ["last", "mean", "most"] : ["last", "mean", "least", "most"];
+}
+
+const HEADS = { last: "Last", mean: "Mean", least: "Least", most: "Most" };
 
 interface Props {
   title: string;
@@ -37,15 +36,14 @@ interface Props {
 
 /** Lines as rows: last, mean, least and greatest value of the time shown, with a sparkline. */
 export function LineTable({ title, lines, height, width, decimals, onPick, picked }: Props) {
-  // Narrow tables keep the newest value and the line.
-  const narrow = width < 460;
+  const columns = columnsFor(width);
   const current = lines.filter((line) => line.before === null);
   return (
     <Box maxH={`${height}px`} overflow="auto" tabIndex={0} role="region" aria-label={`${title}, table`}>
       <chakra.table w="100%" fontSize="13px">
         <thead>
           <tr>
-            {["", "Last", ...(narrow ? [] : ["Mean", "Least", "Most"]), "Over time"].map((head, i) => (
+            {["", ...columns.map((column) => HEADS[column]), "Over time"].map((head, i) => (
               <chakra.th
                 key={head}
                 textAlign={i === 0 ? "left" : "right"}
@@ -63,7 +61,7 @@ export function LineTable({ title, lines, height, width, decimals, onPick, picke
         </thead>
         <tbody>
           {current.map((line) => {
-            const { last, mean, least, most } = statistics(line);
+            const figures = statistics(line);
             const isPicked =
               picked !== undefined &&
               Object.entries(picked).every(([label, own]) => line.labels[label] === own);
@@ -74,7 +72,7 @@ export function LineTable({ title, lines, height, width, decimals, onPick, picke
                 borderColor="line"
                 bg={isPicked ? "tint" : undefined}
               >
-                <chakra.td py="4px" maxW="280px" overflowWrap="anywhere">
+                <chakra.td py="4px" minW="130px" maxW="280px" overflowWrap="anywhere">
                   {onPick && Object.keys(line.labels).length > 0 ? (
                     <chakra.button
                       type="button"
@@ -90,22 +88,23 @@ export function LineTable({ title, lines, height, width, decimals, onPick, picke
                     line.name || title
                   )}
                 </chakra.td>
-                {(narrow ? [last] : [last, mean, least, most]).map((value, i) => (
+                {columns.map((column) => (
                   <chakra.td
-                    // biome-ignore lint/suspicious/noArrayIndexKey: a column is its place
-                    key={i}
+                    key={column}
                     className="figure"
                     textAlign="right"
                     pl="12px"
                     whiteSpace="nowrap"
-                    fontWeight={i === 0 ? "600" : undefined}
+                    fontWeight={column === "last" ? "600" : undefined}
                   >
-                    {Number.isFinite(value) ? formatQuantity(value, line.unit, decimals) : "–"}
+                    {Number.isFinite(figures[column])
+                      ? formatQuantity(figures[column], line.unit, decimals)
+                      : "–"}
                   </chakra.td>
                 ))}
                 <chakra.td pl="12px">
                   <Flex justify="flex-end">
-                    <Sparkline values={sparkOf(line)} />
+                    <Sparkline values={sparkOf(line.points.map(([, value]) => value))} />
                   </Flex>
                 </chakra.td>
               </chakra.tr>
@@ -144,7 +143,7 @@ export function OneNumber({ title, lines, decimals, height }: Omit<Props, "width
               >
                 {last ? formatQuantity(last[1], line.unit, decimals) : "unknown"}
               </Text>
-              <Sparkline values={sparkOf(line)} width={96} height={28} />
+              <Sparkline values={sparkOf(line.points.map(([, value]) => value))} width={96} height={28} />
             </Flex>
             {then && (
               <Text fontSize="12px" color="soft" className="figure">

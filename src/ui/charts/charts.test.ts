@@ -1,5 +1,6 @@
 import fc from "fast-check";
 import { describe, expect, it } from "vitest";
+import { sparkOf } from "./spark";
 import { spread } from "./spread";
 import { niceAxis } from "./timeOption";
 
@@ -56,4 +57,12 @@ describe("axes", () => {
     expect(niceAxis(0, 500 * 2 ** 30, "By").interval).toBe(200 * 2 ** 30);
     expect(niceAxis(0, 0.4, "1").interval).toBeCloseTo(0.1);
   });
+});
+
+it("a small line has the means of its stretches, and holes where nothing is known", () => {
+  expect(sparkOf([1, Number.NaN, 3])).toEqual([1, null, 3]);
+  const many = sparkOf(Array.from({ length: 150 }, (_, i) => (i < 3 ? Number.NaN : i)));
+  expect(many.length).toBe(50);
+  expect(many.slice(0, 3)).toEqual([null, 4, 7]);
+  expect(sparkOf([])).toEqual([]);
 });

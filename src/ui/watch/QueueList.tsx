@@ -5,6 +5,7 @@ import { useMemo } from "react";
 import { chart, line } from "@/core/kits/page";
 import { formatDuration, formatQuantity } from "@/core/units/quantity";
 import type { LineAnswer } from "../charts/lines";
+import { sparkOf } from "../charts/spark";
 import { useDrawn } from "../charts/useDrawn";
 import { useSystems } from "../data";
 import { Lantern } from "../Lantern";
@@ -96,9 +97,7 @@ export function QueueList({ system }: { system: string }) {
                     <chakra.td pl="12px">
                       <Flex justify="flex-end">
                         <Sparkline
-                          values={(bySystem.get(one.name)?.get("waiting")?.values ?? []).map((v) =>
-                            Number.isFinite(Number(v)) ? Number(v) : null,
-                          )}
+                          values={sparkOf((bySystem.get(one.name)?.get("waiting")?.values ?? []).map(Number))}
                         />
                       </Flex>
                     </chakra.td>
