@@ -16,10 +16,11 @@ function statistics(line: Line) {
   };
 }
 
-/** Narrow tables keep the newest value and the line: names need room to be read. */
+/** Narrow tables keep the newest value, the mean that orders them, and the line: names need room to be read. */
 function columnsFor(width: number): (keyof ReturnType<typeof statistics>)[] {
-  if (width < 460) return ["last"];
-  return width < 600 ? ["last", "mean", "most"] : ["last", "mean", "least", "most"];
+  if (width < 400) return ["last"];
+  if (width < 520) return ["last", "mean"];
+  return width < 620 ? ["last", "mean", "most"] : ["last", "mean", "least", "most"];
 }
 
 const HEADS = { last: "Last", mean: "Mean", least: "Least", most: "Most" };
