@@ -2,14 +2,8 @@ import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { useEffect, useRef, useState } from "react";
 import type { ChartSpec } from "@/core/charts/spec";
 import { api, rfc3339 } from "../api";
+import { FIRST_REFRESH_MS, heldRange, type Range } from "./heldRange";
 import type { ChartAnswer } from "./lines";
-
-/** A range is asked for anew so often while it passes: a long one shows nothing new at every collection. */
-const REFRESHES = 5760;
-/** How often is asked for anew while no answer told how often its sources are collected. */
-const FIRST_REFRESH_MS = 15_000;
-/** Never asks more often than this, however short the collection interval. */
-const LEAST_REFRESH_MS = 5000;
 
 export interface DrawnWhere {
   scope: string;
@@ -25,20 +19,9 @@ export interface DrawnWhere {
 export function useDrawn(chart: ChartSpec, where: DrawnWhere, pixels: number, enabled: boolean) {
   const { scope, focus, from, to } = where;
   const intervalMs = useRef(FIRST_REFRESH_MS);
-  // The question stays the same while time moves on within one refresh, also when an answer changed how long that is.
-  const asked = useRef({ start: 0, end: 0 });
-  const length = Math.round((to - from) / 1000) * 1000;
-  const grain = Math.max(LEAST_REFRESH_MS, intervalMs.current, length / REFRESHES);
-  const { current } = asked;
-  if (
-    current.end - current.start !== length ||
-    to > current.end ||
-    to <= current.end - Math.max(grain, FIRST_REFRESH_MS)
-  ) {
-    const end = Math.ceil(to / grain) * grain;
-    asked.current = { start: end - length, end };
-  }
-  const { start, end } = asked.current;
+  const held = useRef<Range | null>(null);
+  held.current = heldRange(held.current, from, to, intervalMs.current);
+  const { start, end } = held.current;
   const answer = useQuery({
     queryKey: ["chart", chart, scope, focus ?? {}, start, end, pixels],
     enabled: enabled && pixels > 0,
