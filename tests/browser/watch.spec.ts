@@ -81,7 +81,9 @@ test("a query's plan is asked of the real server; where no source connects to on
   await expect(page.getByText(/None was asked for yet/)).toBeVisible();
   await page.getByRole("button", { name: "Ask the server" }).click();
   const steps = page.getByRole("region", { name: "Steps of the plan" });
-  await expect(steps.getByRole("row").filter({ hasText: "Function Scan unnest as wanted" })).toHaveCount(1);
+  await expect(
+    steps.getByRole("row").filter({ hasText: "Function Scan unnest as wanted" }).first(),
+  ).toBeVisible();
   await expect(page.getByText(/Nothing was executed/)).toBeVisible();
   // It is kept.
   await page.reload();

@@ -151,7 +151,7 @@ export function extremesOf({ times, min, max, last }: Summaries, stepMs: number)
  * A counter out of its roll-up: its last sample of each stretch, at its own time. A stretch that ends below its own
  * maximum saw a restart: the maximum is put in before the last value, so that what was gained until the restart counts
  * too. One that begins below the end of the stretch before, and has grown beyond it, was restarted as well: its minimum
- * is put in. Where a roll-up of before does not tell the times, the end of the stretch stands for them.
+ * is put in; what it gained between that end and its restart is not known. Where a roll-up of before does not tell the times, the end of the stretch stands for them.
  *
  * @param newest time of the newest sample: a stretch that is still filling ends there
  */

@@ -39,6 +39,10 @@ interface Props {
   onPicture?(paint: () => HTMLCanvasElement | null): void;
 }
 
+/** Between names that are read, and those that can be pressed (WCAG 2.2, 2.5.8: a target of 24 pixels). */
+const READ_GAP = 15;
+const PRESSED_GAP = 24;
+
 /** Lines over time, with their names and last values at the right end, and the values at the crosshair while one points. */
 export function TimeChart(props: Props) {
   const { title, kind, lines, from, to, width, height, notches, ceiling, brackets, log, decimals } = props;
@@ -48,6 +52,7 @@ export function TimeChart(props: Props) {
   const [ends, setEnds] = useState<Placed<Line>[]>([]);
   const [ceilingY, setCeilingY] = useState<number | null>(null);
   const chart = useRef<EChartsType | null>(null);
+  const pickable = props.onPick !== undefined;
   const theme = resolvedTheme === "dark" ? NIGHT : DAY;
   const current = useMemo(() => lines.filter((line) => line.before === null), [lines]);
   const room = axisUnits(lines).length > 1 ? 52 : 0;
@@ -92,12 +97,13 @@ export function TimeChart(props: Props) {
     (made: EChartsType) => {
       chart.current = made;
       const units = axisUnits(lines);
-      setEnds(spread(wantedEnds(made, kind, current, units), 15, PLOT.top + 2, height - PLOT.bottom - 4));
+      const gap = pickable ? PRESSED_GAP : READ_GAP;
+      setEnds(spread(wantedEnds(made, kind, current, units), gap, PLOT.top + 2, height - PLOT.bottom - 4));
       setCeilingY(
         ceiling && lines.length > 0 ? Number(made.convertToPixel({ yAxisIndex: 0 }, ceiling.value)) : null,
       );
     },
-    [lines, kind, height, JSON.stringify(ceiling)],
+    [lines, kind, height, pickable, JSON.stringify(ceiling)],
   );
 
   const plotWidth = width - PLOT.left - labelWidth;
