@@ -69,6 +69,8 @@ export function EChart({ option, width, height, onDrawn, onSelect, onPoint, chil
       const made = chart.current;
       const toTime = (px: number) => Number(made.convertFromPixel({ xAxisIndex: 0 }, px));
       onSelect(toTime(a), toTime(b));
+      // The moment that was pointed at lies elsewhere now, or nowhere.
+      onPoint?.(null);
     }
     setDrag(null);
   };

@@ -351,7 +351,7 @@ function Marks({ data, x, width }: { data: StripData | undefined; x(time: number
             <path d={`M${at} 2h7l-2 2.8 2 2.8h-7z`} fill="var(--chakra-colors-spruce)">
               <title>{title}</title>
             </path>
-            {room > mark.title.length * 6 + 16 && (
+            {room > mark.title.length * 7 + 16 && (
               <text x={at + 10} y={10} fontSize="10.5" fill="var(--chakra-colors-soft)">
                 {mark.title}
               </text>
