@@ -245,7 +245,6 @@ async function inBrowser(name: string, where: string, usable: string, change: bo
     await page.close();
   }
   await browser.close();
-  if (process.env.DEBUG_BENCH) console.log(opened, drawn, changed, longest);
   console.log(
     `${name.padEnd(34)} usable ${figure(at(opened, 0.5))}, drawn ${figure(at(drawn, 0.5))}${change ? `, a change of time redrawn ${figure(at(changed, 0.5))}` : ""}, longest task ${figure(at(longest, 0.5))} (of all rounds ${figure(at(longest, 1))})`,
   );

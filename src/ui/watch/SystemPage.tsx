@@ -210,15 +210,21 @@ function SectionOf({
     to: rfc3339(Math.ceil(to / hour) * hour),
   });
   const { data: strip } = useStrip(from, to, scope);
+  const { data: systems } = useSystems(scope);
+  const namespaces = useMemo(
+    () => new Map(systems?.map(({ name, labels }) => [name, labels.namespace])),
+    [systems],
+  );
   const marks = useMemo(
     () =>
       (strip?.marks ?? []).filter(
         ({ system, title }) =>
           system !== null &&
+          (!part.namespace || system === scope || namespaces.get(system) === part.namespace) &&
           (!part.system || system === part.system) &&
           (!part.pod || system === scope || title.includes(part.pod)),
       ),
-    [strip, scope, part],
+    [strip, scope, part, namespaces],
   );
   const known = useMemo(() => new Map(metrics.map((metric) => [metric.metric, metric])), [metrics]);
   const parts = section.items.filter((item) => typeof item === "object" && "part" in item);
